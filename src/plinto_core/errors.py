@@ -1,0 +1,32 @@
+"""What can go wrong, each error saying what to do about it."""
+
+
+class PlintoError(Exception):
+    """Base of every error that is the input's fault, not the program's. The text names cause and way out."""
+
+
+class IccError(PlintoError):
+    """A profile that cannot be read, written or used."""
+
+    def __init__(self, cause: str, *, tag: str = "", offset: int | None = None) -> None:
+        where = f" in tag '{tag}'" if tag else ""
+        where += f" at byte {offset}" if offset is not None else ""
+        super().__init__(f"The ICC profile is not usable: {cause}{where}.")
+        self.tag = tag
+        self.offset = offset
+
+
+class CharacterizationError(PlintoError):
+    """Measurement data that cannot be read or fitted."""
+
+
+class RecipeError(PlintoError):
+    """Settings that contradict each other or the condition they are meant for."""
+
+
+class ArtworkError(PlintoError):
+    """A picture that cannot be opened, or that is not what it says."""
+
+
+class Cancelled(PlintoError):
+    """The operator stopped the work; nothing was kept."""

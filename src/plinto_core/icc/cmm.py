@@ -1,0 +1,73 @@
+"""Evaluation of profiles through LittleCMS, on float64 arrays.
+
+Device values are 0…1 everywhere in Plinto; Lab is in its own units, D50, relative to the media unless
+`intent` is 'absolute'.
+"""
+
+from functools import cache
+
+import imagecodecs
+import numpy as np
+from numpy.typing import ArrayLike
+
+from plinto_core.errors import IccError
+from plinto_core.icc.profile import INTENTS, Profile
+from plinto_core.icc.values import Array
+
+_FLAGS = imagecodecs.CMS.FLAGS
+_LAYOUTS = {"GRAY": "gray", "RGB ": "rgb", "CMY ": "cmy", "CMYK": "cmyk", "Lab ": "lab", "XYZ ": "xyz"} | {
+    f"{count:X}CLR": f"mch{count}" for count in range(2, 16)
+}
+
+
+def _scale(space: str) -> float:
+    # LittleCMS counts ink in percent when it works on floating-point numbers.
+    return 100.0 if space in ("CMYK", "CMY ") or space.endswith("CLR") else 1.0
+
+
+@cache
+def _lab_profile() -> bytes:
+    return bytes(imagecodecs.cms_profile("lab4"))
+
+
+def _transform(
+    values: ArrayLike, source: tuple[bytes, str], target: tuple[bytes, str] | None, out_space: str,
+    intent: str, bpc: bool,
+) -> Array:
+    values = np.asarray(values, np.float64)
+    flat = np.ascontiguousarray(values.reshape(-1, 1, values.shape[-1])) * _scale(source[1])
+    flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
+    try:
+        out = imagecodecs.cms_transform(
+            flat, source[0], target[0] if target else None,
+            colorspace=_LAYOUTS[source[1]], outcolorspace=_LAYOUTS[out_space],
+            outdtype="float64", intent=INTENTS.index(intent), flags=flags,
+        )  # fmt: skip
+    except imagecodecs.CmsError as error:
+        raise IccError(f"LittleCMS cannot build the transform ({error})") from error
+    return np.asarray(out).reshape((*values.shape[:-1], -1)) / _scale(out_space)
+
+
+def to_lab(profile: Profile, values: ArrayLike, intent: str = "relative", *, bpc: bool = False) -> Array:
+    """Device values (..., channels) to Lab (..., 3) as the profile says. Raises `IccError`."""
+    source = (profile.raw, profile.header.space)
+    return _transform(values, source, (_lab_profile(), "Lab "), "Lab ", intent, bpc)
+
+
+def from_lab(profile: Profile, lab: ArrayLike, intent: str = "relative", *, bpc: bool = False) -> Array:
+    """Lab (..., 3) to device values (..., channels) by the profile's own tables. Raises `IccError`."""
+    target = (profile.raw, profile.header.space)
+    return _transform(lab, (_lab_profile(), "Lab "), target, profile.header.space, intent, bpc)
+
+
+def convert(
+    source: Profile, target: Profile, values: ArrayLike, intent: str = "relative", *, bpc: bool = False
+) -> Array:
+    """Device values of `source` to device values of `target`, both profiles as they are. Raises `IccError`."""
+    ends = (source.raw, source.header.space), (target.raw, target.header.space)
+    return _transform(values, *ends, target.header.space, intent, bpc)
+
+
+def through_link(link: Profile, values: ArrayLike) -> Array:
+    """Values through a device link profile (class 'link'). Raises `IccError`."""
+    return _transform(values, (link.raw, link.header.space), None, link.header.pcs, "perceptual", False)

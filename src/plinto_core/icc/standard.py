@@ -1,0 +1,86 @@
+"""RGB working spaces by name, written as version 4 matrix profiles from their published primaries."""
+
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from plinto_core.colorimetry.adaptation import bradford
+from plinto_core.colorimetry.lab import D50_XYZ
+from plinto_core.icc.profile import Header, Profile, write
+from plinto_core.icc.values import Array, Description, Numbers, ParametricCurve, Text, Xyz
+
+_D65 = (0.3127, 0.3290)
+_SRGB_CURVE = ParametricCurve(3, (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))
+
+
+@dataclass(frozen=True)
+class RgbSpace:
+    """Chromaticities of red, green, blue and white, and the curve from code to light."""
+
+    title: str
+    primaries: tuple[tuple[float, float], ...]
+    white: tuple[float, float] | None
+    curve: ParametricCurve
+
+
+RGB_SPACES = {
+    # IEC 61966-2-1
+    "sRGB": RgbSpace("sRGB", ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06)), _D65, _SRGB_CURVE),
+    # ISO 12640-4 / IEC 61966-2-5
+    "opRGB": RgbSpace(
+        "opRGB", ((0.64, 0.33), (0.21, 0.71), (0.15, 0.06)), _D65, ParametricCurve(0, (563 / 256,))
+    ),
+    # ISO 22028-2; its white is D50 itself
+    "ROMM": RgbSpace(
+        "ROMM RGB",
+        ((0.7347, 0.2653), (0.1596, 0.8404), (0.0366, 0.0001)),
+        None,
+        ParametricCurve(3, (1.8, 1.0, 0.0, 1 / 16, 16 * 0.001953)),
+    ),
+    # SMPTE EG 432-1 primaries with the curve of IEC 61966-2-1
+    "P3": RgbSpace("P3, D65 display", ((0.68, 0.32), (0.265, 0.69), (0.15, 0.06)), _D65, _SRGB_CURVE),
+}
+
+
+def _xyz(xy: tuple[float, float]) -> Array:
+    return np.array([xy[0] / xy[1], 1.0, (1 - xy[0] - xy[1]) / xy[1]])
+
+
+@cache
+def rgb_profile(name: str) -> Profile:
+    """The profile of 'sRGB', 'opRGB', 'ROMM' or 'P3'. KeyError for another name."""
+    space = RGB_SPACES[name]
+    white = _xyz(space.white) if space.white else D50_XYZ
+    columns = np.column_stack([_xyz(xy) for xy in space.primaries])
+    adapt = bradford(white)
+    colorants = adapt @ (columns * np.linalg.solve(columns, white))
+    return write(
+        Profile(
+            Header("mntr", "RGB ", "XYZ "),
+            {
+                "desc": Description({"enUS": space.title}),
+                "cprt": Description({"enUS": "Made by Plinto; free to use."}),
+                "wtpt": Xyz(D50_XYZ[None]),
+                "chad": Numbers(adapt.ravel()),
+                **{f"{c}XYZ": Xyz(colorants[:, i][None]) for i, c in enumerate("rgb")},
+                **{f"{c}TRC": space.curve for c in "rgb"},
+            },
+        )
+    )
+
+
+@cache
+def gray_profile() -> Profile:
+    """A gray space with the sRGB curve, for gray pictures."""
+    return write(
+        Profile(
+            Header("mntr", "GRAY", "XYZ "),
+            {
+                "desc": Description({"enUS": "Gray, sRGB curve"}),
+                "cprt": Text("Made by Plinto; free to use."),
+                "wtpt": Xyz(D50_XYZ[None]),
+                "kTRC": _SRGB_CURVE,
+            },
+        )
+    )

@@ -1,0 +1,1 @@
+"""Forward models: what ink values will look like on the substrate."""

@@ -1,0 +1,42 @@
+"""Patch layouts for characterization: ramps, overprints, grays and an even fill of the ink space."""
+
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import qmc
+
+Array = NDArray[np.float64]
+
+_RAMP_STEPS = (0.0, 0.02, 0.04, 0.07, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 1.0)
+
+
+def characterization_chart(inks: int, patches: int, total_ink: float = 8.0) -> Array:
+    """Ink values (patches, inks) 0…1 for a chart, without repeats, in a fixed order.
+
+    Ramps of every ink, all overprints of solids and of halves, gray steps with and without the last ink
+    (black), then a scrambled Halton sequence. Patches above `total_ink` (fraction) are pulled back to it.
+    """
+    rows: list[Array] = [np.zeros(inks)]
+    for ink in range(inks):
+        for step in _RAMP_STEPS[1:]:
+            rows.append(np.eye(inks)[ink] * step)
+    for levels in ((0.0, 1.0), (0.0, 0.5)):
+        rows += [np.array(corner) for corner in product(levels, repeat=inks)]
+    if inks >= 4:
+        for gray in np.linspace(0.05, 1, 20):
+            for black in (0.0, 0.35, 0.7, 1.0):
+                row = np.zeros(inks)
+                row[:3] = gray * np.array([1.0, 0.82, 0.8])
+                row[3] = black
+                rows.append(row)
+        # A coarse factorial keeps the fit honest inside the cells that pictures use most.
+        steps = (0.0, 0.4, 0.7, 1.0)
+        for corner in product(steps, steps, steps, (0.0, 0.25, 0.6)):
+            rows.append(np.array([*corner, *([0.0] * (inks - 4))]))
+    fill = qmc.Halton(inks, scramble=True, rng=np.random.default_rng(54)).random(4 * patches)
+    rows += list(np.round(fill, 3))
+    layout = np.array(rows)
+    layout *= np.minimum(1, total_ink / np.maximum(layout.sum(axis=1, keepdims=True), 1e-9))
+    _, first = np.unique(layout.round(4), axis=0, return_index=True)
+    return np.asarray(layout[np.sort(first)][:patches].round(4))

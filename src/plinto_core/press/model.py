@@ -1,0 +1,106 @@
+"""The forward model: ink values to Lab on the substrate, as a dense grid over ink space."""
+
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
+from plinto_core.errors import IccError
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Profile
+from plinto_core.press.grid_kernels import evaluate_codes, evaluate_rows
+
+Array = NDArray[np.float64]
+
+#: Grid points along each ink, by the number of inks: about 100,000 nodes whatever the count.
+GRID_POINTS = {1: 257, 2: 129, 3: 41, 4: 17, 5: 10, 6: 7, 7: 5, 8: 4}
+
+LETTERS = {1: ("K",), 3: ("C", "M", "Y"), 4: ("C", "M", "Y", "K")}
+
+
+@dataclass(frozen=True)
+class ForwardModel:
+    """What inks look like on a substrate.
+
+    `nodes` (points**inks, 3) float32 is media-relative Lab (D50) at the grid's nodes, the first ink varying
+    slowest; `white_xyz` (3,) is the bare substrate's ICC-absolute XYZ (D50, Y of the perfect diffuser 1).
+    """
+
+    inks: tuple[str, ...]
+    points: int
+    nodes: NDArray[np.float32]
+    white_xyz: Array
+
+    @cached_property
+    def digest(self) -> str:
+        """SHA-256 of everything the model says, hexadecimal."""
+        content = hashlib.sha256(repr((self.inks, self.points)).encode())
+        content.update(np.ascontiguousarray(self.nodes).tobytes())
+        content.update(self.white_xyz.tobytes())
+        return content.hexdigest()
+
+    @property
+    def black_index(self) -> int | None:
+        """Which ink is black; None where there is none."""
+        return self.inks.index("K") if "K" in self.inks else None
+
+    def lab(self, values: ArrayLike) -> Array:
+        """Ink values (..., inks) 0…1 to media-relative Lab (..., 3)."""
+        values = np.asarray(values, np.float64)
+        out = np.empty((*values.shape[:-1], 3))
+        flat = np.ascontiguousarray(values.reshape(-1, len(self.inks)))
+        evaluate_rows(self.nodes, self.points, len(self.inks), flat, out.reshape(-1, 3))
+        return out
+
+    def lab_of_codes(self, codes: NDArray[np.integer]) -> NDArray[np.float32]:
+        """Ink codes (..., inks) of 8 or 16 bit to media-relative Lab (..., 3) float32."""
+        return self.interpolate_codes(codes, self.nodes)
+
+    def interpolate_codes(
+        self, codes: NDArray[np.integer], nodes: NDArray[np.float32]
+    ) -> NDArray[np.float32]:
+        """Ink codes (..., inks) through any `nodes` (points**inks, m) on this model's grid, to (..., m)."""
+        out = np.empty((*codes.shape[:-1], nodes.shape[1]), np.float32)
+        flat = np.ascontiguousarray(codes).reshape(-1, len(self.inks))
+        top = np.iinfo(codes.dtype).max
+        evaluate_codes(nodes, self.points, len(self.inks), flat, top, out.reshape(-1, nodes.shape[1]))
+        return out
+
+    def to_absolute(self, lab: ArrayLike) -> Array:
+        """Media-relative Lab to ICC-absolute Lab (ICC.1:2022, 6.3.2.2)."""
+        return xyz_to_lab(lab_to_xyz(lab) * self.white_xyz / D50_XYZ)
+
+    def to_relative(self, lab_absolute: ArrayLike) -> Array:
+        """ICC-absolute Lab to media-relative Lab."""
+        return xyz_to_lab(lab_to_xyz(lab_absolute) * D50_XYZ / self.white_xyz)
+
+
+def ink_grid(inks: int) -> Array:
+    """The grid's node positions, shape (points**inks, inks), 0…1, first ink slowest."""
+    axis = np.linspace(0, 1, GRID_POINTS[inks])
+    return np.stack(np.meshgrid(*[axis] * inks, indexing="ij"), axis=-1).reshape(-1, inks)
+
+
+def ink_letters(inks: int) -> tuple[str, ...]:
+    """Short names for `inks` device channels: C, M, Y, K, and numbers for those beyond."""
+    return LETTERS.get(inks, (*LETTERS[4], *(str(i) for i in range(5, inks + 1)))[:inks])
+
+
+def model_from_profile(profile: Profile) -> ForwardModel:
+    """The model that an output profile's A2B tables describe. Raises `IccError` for other profiles."""
+    header = profile.header
+    if header.profile_class != "prtr" or not ({"A2B0", "A2B1"} & profile.tags.keys()):
+        raise IccError(f"'{profile.name}' is no output profile with A2B tables; choose a printer's or press's")
+    if not 1 <= header.channels <= 8:
+        raise IccError(f"'{profile.name}' has {header.channels} inks; Plinto takes 1 to 8")
+    white = profile.white()
+    lab = cmm.to_lab(profile, ink_grid(header.channels), "relative")
+    return ForwardModel(
+        ink_letters(header.channels),
+        GRID_POINTS[header.channels],
+        lab.astype(np.float32),
+        white.values[0] if white else D50_XYZ,
+    )

@@ -1,0 +1,1 @@
+"""The inverse: Lab to inks, with a black policy and ink limits."""

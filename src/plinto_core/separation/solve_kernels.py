@@ -1,0 +1,327 @@
+"""Bounded least squares from Lab to inks, node by node, compiled.
+
+For an aim, minimize  |W (F(x) - aim)|² + Σ wₖ (xₖ - tₖ)²  subject to 0 ≤ x ≤ cap and Σ x ≤ total:
+Gauss-Newton steps, each an exact active-set solution of the small quadratic program. The second sum is what
+picks one combination out of the family that reaches the aim (the black target); its weights are so small
+that the color decides wherever the two disagree.
+"""
+
+import math
+
+import numpy as np
+from numba import njit, prange
+from numba.cpython.unsafe.tuple import tuple_setitem
+
+from plinto_core.press.grid_kernels import evaluate, evaluate_with_slopes
+
+FREE, LOW, HIGH = 0, 1, 2
+
+
+@njit(cache=True, nogil=True)
+def _eliminate(a, b, n):
+    """Solve a x = b in place (partial pivoting); a is (n, n), the result stands in b."""
+    for col in range(n):
+        pivot = col
+        for row in range(col + 1, n):
+            if abs(a[row, col]) > abs(a[pivot, col]):
+                pivot = row
+        if abs(a[pivot, col]) < 1e-14:
+            return False
+        if pivot != col:
+            for k in range(n):
+                a[col, k], a[pivot, k] = a[pivot, k], a[col, k]
+            b[col], b[pivot] = b[pivot], b[col]
+        for row in range(col + 1, n):
+            factor = a[row, col] / a[col, col]
+            if factor != 0.0:
+                for k in range(col, n):
+                    a[row, k] -= factor * a[col, k]
+                b[row] -= factor * b[col]
+    for row in range(n - 1, -1, -1):
+        for k in range(row + 1, n):
+            b[row] -= a[row, k] * b[k]
+        b[row] /= a[row, row]
+    return True
+
+
+@njit(cache=True, nogil=True)
+def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place):
+    """Minimize ½ dᵀh d - gᵀd with low ≤ d ≤ high and Σ d ≤ room, from the feasible d = 0, into d."""
+    for k in range(n):
+        d[k] = 0.0
+        state[k] = FREE
+    capped = False
+    for _ in range(6 * n + 8):
+        free = 0
+        for k in range(n):
+            if state[k] == FREE:
+                place[free] = k
+                free += 1
+        size = free + 1 if capped and free > 0 else free
+        for i in range(free):
+            k = place[i]
+            right[i] = g[k]
+            for j in range(n):
+                if state[j] != FREE:
+                    right[i] -= h[k, j] * d[j]
+            for j in range(free):
+                system[i, j] = h[k, place[j]]
+        if size > free:
+            right[free] = room
+            for j in range(n):
+                if state[j] != FREE:
+                    right[free] -= d[j]
+            for i in range(free):
+                system[i, free] = 1.0
+                system[free, i] = 1.0
+            system[free, free] = 0.0
+        if size > 0 and not _eliminate(system, right, size):
+            return
+        # How far along towards that solution before a bound or the total stops it.
+        alpha = 1.0
+        blocking = -1
+        total_now = 0.0
+        total_move = 0.0
+        for k in range(n):
+            total_now += d[k]
+        for i in range(free):
+            k = place[i]
+            move = right[i] - d[k]
+            total_move += move
+            if move < -1e-15 and d[k] + alpha * move < low[k]:
+                alpha = max(0.0, (low[k] - d[k]) / move)
+                blocking = k
+            elif move > 1e-15 and d[k] + alpha * move > high[k]:
+                alpha = max(0.0, (high[k] - d[k]) / move)
+                blocking = k
+        if not capped and total_move > 1e-15 and total_now + alpha * total_move > room:
+            alpha = max(0.0, (room - total_now) / total_move)
+            blocking = n
+        for i in range(free):
+            k = place[i]
+            d[k] += alpha * (right[i] - d[k])
+        if blocking == n:
+            capped = True
+            continue
+        if blocking >= 0:
+            below = abs(d[blocking] - low[blocking]) <= abs(d[blocking] - high[blocking])
+            state[blocking] = LOW if below else HIGH
+            d[blocking] = low[blocking] if below else high[blocking]
+            continue
+        # At the solution for this set: is there a constraint that would rather let go?
+        price = right[free] if size > free else 0.0
+        worst = 1e-9
+        release = -1
+        if capped and size > free and price < -worst:
+            worst = -price
+            release = n
+        for k in range(n):
+            if state[k] != FREE:
+                slope = g[k] - price
+                for j in range(n):
+                    slope -= h[k, j] * d[j]
+                gain = slope if state[k] == LOW else -slope
+                if gain > worst:
+                    worst = gain
+                    release = k
+        if release == -1:
+            return
+        if release == n:
+            capped = False
+        else:
+            state[release] = FREE
+
+
+@njit(cache=True, nogil=True)
+def _frame(aim, focus, frame):
+    """Rows that turn a Lab difference into weighted lightness, chroma and hue parts at the aim."""
+    chroma = math.hypot(aim[1], aim[2])
+    cos = aim[1] / chroma if chroma > 1e-9 else 1.0
+    sin = aim[2] / chroma if chroma > 1e-9 else 0.0
+    # Chroma may give way first, hue last; near the neutral axis the two are one.
+    w_chroma = focus[1] / (1 + 0.02 * chroma)
+    w_hue = focus[2] * (1 + 0.01 * min(chroma, 60.0)) / (1 + 0.004 * chroma)
+    frame[0] = focus[0]
+    frame[1] = w_chroma * cos
+    frame[2] = w_chroma * sin
+    frame[3] = -w_hue * sin
+    frame[4] = w_hue * cos
+
+
+@njit(cache=True, nogil=True)
+def _cost(lab, aim, frame, x, target, weights, n):
+    d0 = lab[0] - aim[0]
+    d1 = lab[1] - aim[1]
+    d2 = lab[2] - aim[2]
+    r0 = frame[0] * d0
+    r1 = frame[1] * d1 + frame[2] * d2
+    r2 = frame[3] * d1 + frame[4] * d2
+    total = r0 * r0 + r1 * r1 + r2 * r2
+    for k in range(n):
+        total += weights[k] * (x[k] - target[k]) ** 2
+    return total
+
+
+@njit(cache=True, nogil=True)
+def _wide_slopes(nodes, points, n, x, trial, below, above, slopes):
+    """Slopes by differences over 0.6 of a cell to both sides, as far as 0…1 reaches."""
+    reach = 0.6 / (points - 1)
+    for k in range(n):
+        trial[k] = x[k]
+    for k in range(n):
+        left = max(x[k] - reach, 0.0)
+        right = min(x[k] + reach, 1.0)
+        trial[k] = left
+        evaluate(nodes, points, n, trial, below)
+        trial[k] = right
+        evaluate(nodes, points, n, trial, above)
+        trial[k] = x[k]
+        for c in range(3):
+            slopes[c, k] = (above[c] - below[c]) / (right - left)
+
+
+@njit(cache=True, nogil=True)
+def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, x, work, ints):
+    """Gauss-Newton from x, in place."""
+    lab, trial_lab, frame, g, low, high, d, right, trial = (
+        work[0, :3], work[1, :3], work[2, :5], work[3], work[4], work[5], work[6], work[7], work[8],
+    )  # fmt: skip
+    slopes, trial_slopes = work[9:12, :n], work[12:15, :n]
+    weighted, h, system = work[15:18, :n], work[18 : 18 + n, :n], work[27:37]
+    fractions = work[37]
+    state, place, cells, strides = ints[0], ints[1], ints[2], ints[3]
+    _frame(aim, focus, frame)
+    evaluate_with_slopes(nodes, points, n, x, lab, slopes, cells, fractions, strides)
+    cost = _cost(lab, aim, frame, x, target, weights, n)
+    wide = False
+    for _ in range(rounds):
+        r0 = frame[0] * (aim[0] - lab[0])
+        r1 = frame[1] * (aim[1] - lab[1]) + frame[2] * (aim[2] - lab[2])
+        r2 = frame[3] * (aim[1] - lab[1]) + frame[4] * (aim[2] - lab[2])
+        used = 0.0
+        for k in range(n):
+            weighted[0, k] = frame[0] * slopes[0, k]
+            weighted[1, k] = frame[1] * slopes[1, k] + frame[2] * slopes[2, k]
+            weighted[2, k] = frame[3] * slopes[1, k] + frame[4] * slopes[2, k]
+            used += x[k]
+        for k in range(n):
+            g[k] = (
+                weighted[0, k] * r0 + weighted[1, k] * r1 + weighted[2, k] * r2
+                + weights[k] * (target[k] - x[k])
+            )  # fmt: skip
+            low[k] = -x[k]
+            high[k] = caps[k] - x[k]
+            for j in range(n):
+                h[k, j] = (
+                    weighted[0, k] * weighted[0, j]
+                    + weighted[1, k] * weighted[1, j]
+                    + weighted[2, k] * weighted[2, j]
+                )
+            h[k, k] += weights[k] + 1e-7
+        _quadratic_program(h, g, low, high, total - used, n, d, state, system, right, place)
+        step = 1.0
+        better = False
+        for _half in range(6):
+            for k in range(n):
+                trial[k] = min(max(x[k] + step * d[k], 0.0), caps[k])
+            evaluate_with_slopes(nodes, points, n, trial, trial_lab, trial_slopes, cells, fractions, strides)
+            trial_cost = _cost(trial_lab, aim, frame, trial, target, weights, n)
+            if trial_cost < cost:
+                better = True
+                break
+            step *= 0.4
+        if not better:
+            # A crease between two cells of the model stopped the descent: look once across it.
+            if wide:
+                return
+            wide = True
+            _wide_slopes(nodes, points, n, x, trial, lab, trial_lab, slopes)
+            evaluate(nodes, points, n, x, lab)
+            continue
+        wide = False
+        gained = cost - trial_cost
+        cost = trial_cost
+        for k in range(n):
+            x[k] = trial[k]
+        for c in range(3):
+            lab[c] = trial_lab[c]
+            for k in range(n):
+                slopes[c, k] = trial_slopes[c, k]
+        if gained < 1e-6 * (1e-2 + cost):
+            return
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts, rounds, out):
+    """Inks (n, inks) for aims (n, 3), from starts (n, inks), which need not be feasible."""
+    inks = starts.shape[1]
+    count = aims.shape[0]
+    blocks = 64
+    for block in prange(blocks):
+        work = np.zeros((38, 10))
+        ints = np.zeros((4, 10), np.int64)
+        x = np.zeros(inks)
+        for i in range(block * count // blocks, (block + 1) * count // blocks):
+            used = 0.0
+            for k in range(inks):
+                x[k] = min(max(starts[i, k], 0.0), caps[k])
+                used += x[k]
+            if used > total:
+                for k in range(inks):
+                    x[k] *= total / used
+            _polish(
+                nodes, points, inks, aims[i], targets[i], weights, caps, total, focus, rounds, x, work, ints
+            )
+            for k in range(inks):
+                out[i, k] = x[k]
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def follow_rows(nodes, points, aims, targets, weights, caps, total, focus, origin, begin, steps, rounds, out):
+    """As `solve_rows` with no start known: walk from `origin` (Lab (3,), reached by inks `begin`) to each aim.
+
+    Walking a straight line in small steps keeps to the boundary that is met first, so that neighboring aims
+    outside the gamut end in neighboring places.
+    """
+    inks = begin.shape[0]
+    count = aims.shape[0]
+    blocks = 64
+    for block in prange(blocks):
+        work = np.zeros((38, 10))
+        ints = np.zeros((4, 10), np.int64)
+        x = np.zeros(inks)
+        aim = np.zeros(3)
+        for i in range(block * count // blocks, (block + 1) * count // blocks):
+            for k in range(inks):
+                x[k] = begin[k]
+            for s in range(1, steps + 1):
+                for c in range(3):
+                    aim[c] = origin[c] + (aims[i, c] - origin[c]) * s / steps
+                _polish(
+                    nodes, points, inks, aim, targets[i], weights, caps, total, focus,
+                    rounds if s == steps else 4, x, work, ints,
+                )  # fmt: skip
+            for k in range(inks):
+                out[i, k] = x[k]
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def start_rows(levels, where, out):
+    """Linear interpolation of levels (black, L, a, b, inks) at grid coordinates where (n, 4), into (n, inks)."""
+    for i in prange(where.shape[0]):
+        for k in range(out.shape[1]):
+            out[i, k] = 0.0
+        for corner in range(16):
+            weight = 1.0
+            at = (0, 0, 0, 0)
+            for axis in range(4):
+                size = levels.shape[axis]
+                x = min(max(where[i, axis], 0.0), size - 1.0)
+                cell = max(min(int(x), size - 2), 0)
+                f = x - cell
+                up = (corner >> axis) & 1
+                weight *= f if up else 1.0 - f
+                at = tuple_setitem(at, axis, min(cell + up, size - 1))
+            if weight != 0.0:
+                for k in range(out.shape[1]):
+                    out[i, k] += weight * levels[at[0], at[1], at[2], at[3], k]
