@@ -7,7 +7,9 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.ndimage import gaussian_filter, map_coordinates
 
+from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.errors import RecipeError
+from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
@@ -207,6 +209,25 @@ class Inverse:
     def black_point_lab(self) -> Array:
         """Media-relative Lab (3,) of the darkest neutral within limits and policy."""
         return self.model.lab(self.black_point_inks)
+
+    @cached_property
+    def boundary(self) -> Boundary:
+        """How much chroma these limits reach at every lightness and hue."""
+        L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
+        # Far out on the hue, lightness and hue held hard: the search slides to the gamut's edge.
+        aims = lch_to_lab(np.stack([L, np.full_like(L, 115.0), h], axis=-1)).reshape(-1, 3)
+        inks = len(self.model.inks)
+        targets, weights = _preferences(self.model, np.zeros(len(aims)))
+        weights *= 0.01
+        out = np.empty((len(aims), inks))
+        solve_rows(
+            self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total,
+            np.array([4.0, 0.6, 4.0]), self._starts(_places(aims), targets[:, 0]), 12, out,
+        )  # fmt: skip
+        reached = lab_to_lch(self.model.lab(out)).reshape(*L.shape, 3)
+        # Lightnesses the press cannot have at all end far from where they were asked for.
+        chroma = np.where(np.abs(reached[..., 0] - L) < 4, reached[..., 1], 0.0)
+        return Boundary(gaussian_filter(chroma, 0.5, mode=("nearest", "wrap")))
 
 
 def _places(aims: Array) -> Array:

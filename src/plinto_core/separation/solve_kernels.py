@@ -194,6 +194,7 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
     evaluate_with_slopes(nodes, points, n, x, lab, slopes, cells, fractions, strides)
     cost = _cost(lab, aim, frame, x, target, weights, n)
     wide = False
+    looked = 0
     for _ in range(rounds):
         r0 = frame[0] * (aim[0] - lab[0])
         r1 = frame[1] * (aim[1] - lab[1]) + frame[2] * (aim[2] - lab[2])
@@ -232,7 +233,8 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
             step *= 0.4
         if not better:
             # A crease between two cells of the model stopped the descent: look once across it.
-            if wide:
+            looked += 1
+            if wide or looked > 2:
                 return
             wide = True
             _wide_slopes(nodes, points, n, x, trial, lab, trial_lab, slopes)

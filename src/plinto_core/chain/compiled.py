@@ -1,0 +1,141 @@
+"""A recipe made into a line of stations, with what pictures and points need of it."""
+
+import hashlib
+import json
+from dataclasses import asdict, dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from plinto_core.chain.library import Condition
+from plinto_core.chain.link import Link, ValueGrid, bake, rgb_grid
+from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Profile
+from plinto_core.recipe import Recipe
+from plinto_core.separation.inverse import Inverse, InkLimits
+
+Array = NDArray[np.float64]
+
+#: Nodes along red, green and blue. Rebuilt inks are smooth over RGB; a profile's tables have corners.
+REBUILT_POINTS, PROFILED_POINTS = 33, 65
+
+
+@dataclass(frozen=True)
+class Trace:
+    """One color after every station; Lab media-relative except `source_lab` in the absolute intent.
+
+    `delta_e` is ΔE00 between what was wanted (the source after white and black were matched) and the print.
+    All arrays (..., channels).
+    """
+
+    rgb: Array
+    source_lab: Array
+    want_lab: Array
+    aim_lab: Array
+    inks: Array
+    print_lab: Array
+    delta_e: Array
+
+
+class Chain:
+    """Source → Aim → Ink → print for one recipe, condition and source profile."""
+
+    def __init__(self, recipe: Recipe, condition: Condition, source: Profile) -> None:
+        self.recipe, self.condition = recipe, condition
+        model = condition.model
+        absolute = recipe.aim.intent == "absolute"
+        self.source = Source(source, absolute)
+        self.print = Print(model)
+        self.rebuilt = recipe.ink.method == "rebuilt"
+        self.inverse = Inverse(model, condition.tables, recipe.ink.black, recipe.ink.limits)
+        blacks = None
+        # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
+        if recipe.aim.compensates_black or (self.rebuilt and recipe.aim.intent in _STYLES):
+            blacks = (float(self.source.black_lab[0]), self._print_black())
+        self.want = Want(model, absolute, blacks)
+        self.aim = Aim(self._mapping())
+        self.ink: RebuiltInk | ProfiledInk = (
+            RebuiltInk(self.inverse)
+            if self.rebuilt
+            else ProfiledInk(source, condition.profile, recipe.aim.intent, recipe.aim.compensates_black)
+        )
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of all that the inks depend on: profiles, aim and ink settings."""
+        parts = {
+            "source": self.source.profile.digest,
+            "condition": self.condition.profile.digest,
+            "aim": asdict(self.recipe.aim),
+            "ink": asdict(self.recipe.ink),
+        }
+        return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+    def _print_black(self) -> float:
+        if self.rebuilt:
+            return float(self.inverse.black_point_lab[0])
+        inks = cmm.from_lab(self.condition.profile, [[0.0, 0.0, 0.0]], "relative")
+        return float(self.condition.model.lab(inks)[0, 0])
+
+    def _mapping(self) -> GamutMapping | None:
+        style = _STYLES.get(self.recipe.aim.intent)
+        if style is None or not self.rebuilt:
+            return None
+        return GamutMapping(source_boundary(self.source, self.want), self.inverse.boundary, style)
+
+    def inks(self, rgb: ArrayLike) -> Array:
+        """RGB 0…1 (..., 3) to inks 0…1 (..., inks), exactly, without the link's grid."""
+        if isinstance(self.ink, ProfiledInk):
+            return self.ink.apply(rgb)
+        return self.ink.apply(self.aim.apply(self.want.apply(self.source.apply(rgb))))
+
+    @cached_property
+    def link(self) -> Link:
+        """The chain baked for pictures."""
+        inks = self.condition.model.inks
+        if self.rebuilt:
+            caps, total = self.inverse.caps, self.inverse.total
+        else:
+            caps, total = np.ones(len(inks)), float(len(inks))
+        points = REBUILT_POINTS if self.rebuilt else PROFILED_POINTS
+        return bake(self.inks, inks, caps, total, self.digest, points)
+
+    @cached_property
+    def want_grid(self) -> ValueGrid:
+        """RGB to wanted Lab, for measuring pictures."""
+        nodes = self.want.apply(self.source.apply(rgb_grid(REBUILT_POINTS)))
+        return ValueGrid(REBUILT_POINTS, nodes.astype(np.float32))
+
+    def unlimited(self) -> "Chain":
+        """The same chain with no limit on total ink, to see what the limit does."""
+        ink = self.recipe.ink
+        limits = InkLimits(100.0 * len(self.condition.model.inks), ink.limits.per_ink_percent)
+        free = Recipe(
+            self.recipe.source, self.recipe.aim, type(ink)(ink.method, limits, ink.black), self.recipe.deliver
+        )
+        return Chain(free, self.condition, self.source.profile)
+
+    def trace(self, rgb: ArrayLike) -> Trace:
+        """Every station's value for RGB 0…1 (..., 3), the inks as a file of the chosen depth holds them."""
+        rgb = np.asarray(rgb, np.float64)
+        source_lab = self.source.apply(rgb)
+        want_lab = self.want.apply(source_lab)
+        exact = self.inks(rgb)
+        codes = self.link.inks_of(np.rint(rgb * 65535).astype(np.uint16), self.recipe.deliver.depth)
+        inks = codes / float(np.iinfo(codes.dtype).max)
+        print_lab = self.print.apply(inks)
+        return Trace(
+            rgb, source_lab, want_lab, self.print.apply(exact), inks, print_lab, delta_e_2000(want_lab, print_lab)
+        )
+
+
+_STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
+
+
+def compile_recipe(recipe: Recipe, condition: Condition, source: Profile) -> Chain:
+    """The line of stations that a recipe asks for. Same recipe, same profiles: same inks, on every run."""
+    return Chain(recipe, condition, source)

@@ -1,0 +1,136 @@
+"""The stations of a line: each takes values and gives values, float64."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
+from plinto_core.gamut.boundary import Boundary, boundary_of_surface
+from plinto_core.gamut.mapping import GamutMapping
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Profile
+from plinto_core.press.model import ForwardModel
+from plinto_core.separation.inverse import Inverse
+
+Array = NDArray[np.float64]
+
+
+class Station(Protocol):
+    """A named step from values (..., in) to values (..., out)."""
+
+    name: str
+
+    def apply(self, values: ArrayLike) -> Array:
+        """The values after this station."""
+        ...
+
+
+@dataclass(frozen=True)
+class Source:
+    """Device RGB 0…1 to Lab, media-relative, or ICC-absolute for the absolute intent."""
+
+    profile: Profile
+    absolute: bool = False
+    name: str = "source"
+
+    def apply(self, values: ArrayLike) -> Array:
+        """RGB (..., 3) to Lab (..., 3)."""
+        return cmm.to_lab(self.profile, values, "absolute" if self.absolute else "relative")
+
+    @cached_property
+    def black_lab(self) -> Array:
+        """Lab (3,) of the darkest the source can say."""
+        return self.apply(np.zeros((1, self.profile.header.channels)))[0]
+
+    @cached_property
+    def surface_lab(self) -> Array:
+        """Lab (n, 3) of the faces of the RGB cube."""
+        axis = np.linspace(0, 1, 33)
+        u, v = (grid.ravel() for grid in np.meshgrid(axis, axis))
+        faces = []
+        for fixed in range(3):
+            for level in (0.0, 1.0):
+                face = np.insert(np.column_stack([u, v]), fixed, level, axis=1)
+                faces.append(face)
+        return self.apply(np.concatenate(faces))
+
+
+@dataclass(frozen=True)
+class Want:
+    """Source Lab to the Lab that is wanted on the substrate: white on white, and black on black if asked.
+
+    Black point compensation scales XYZ linearly (ISO 18619), lightness only, as the neutral axis must stay one.
+    """
+
+    model: ForwardModel
+    absolute: bool
+    blacks: tuple[float, float] | None
+    name: str = "want"
+
+    def apply(self, values: ArrayLike) -> Array:
+        """Lab (..., 3) to media-relative Lab (..., 3)."""
+        lab = self.model.to_relative(values) if self.absolute else np.asarray(values, np.float64)
+        if self.blacks is None:
+            return lab
+        source_black, print_black = (lab_to_xyz([level, 0.0, 0.0]) for level in self.blacks)
+        scale = (D50_XYZ - print_black) / (D50_XYZ - source_black)
+        return xyz_to_lab(lab_to_xyz(lab) * scale + D50_XYZ * (1 - scale))
+
+
+@dataclass(frozen=True)
+class Aim:
+    """Wanted Lab to the Lab that the inks shall make: compressed for perceptual and saturation, else as it is."""
+
+    mapping: GamutMapping | None
+    name: str = "aim"
+
+    def apply(self, values: ArrayLike) -> Array:
+        """Lab (..., 3) to Lab (..., 3)."""
+        return self.mapping.apply(values) if self.mapping else np.asarray(values, np.float64)
+
+
+@dataclass(frozen=True)
+class RebuiltInk:
+    """Aimed Lab to inks by Plinto's own inverse."""
+
+    inverse: Inverse
+    name: str = "ink"
+
+    def apply(self, values: ArrayLike) -> Array:
+        """Lab (..., 3) to inks (..., inks) 0…1 within the limits."""
+        return self.inverse.inks(values)
+
+
+@dataclass(frozen=True)
+class ProfiledInk:
+    """Device RGB to inks by both profiles' own tables, through LittleCMS in one transform."""
+
+    source: Profile
+    target: Profile
+    intent: str
+    bpc: bool
+    name: str = "ink"
+
+    def apply(self, values: ArrayLike) -> Array:
+        """RGB (..., 3) to inks (..., inks) 0…1."""
+        return cmm.convert(self.source, self.target, values, self.intent, bpc=self.bpc)
+
+
+@dataclass(frozen=True)
+class Print:
+    """Inks to Lab on the substrate, media-relative."""
+
+    model: ForwardModel
+    name: str = "print"
+
+    def apply(self, values: ArrayLike) -> Array:
+        """Inks (..., inks) 0…1 to Lab (..., 3)."""
+        return self.model.lab(values)
+
+
+def source_boundary(source: Source, want: Want) -> Boundary:
+    """The source's gamut as it is wanted on the substrate."""
+    return boundary_of_surface(want.apply(source.surface_lab))

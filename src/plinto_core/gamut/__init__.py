@@ -1,0 +1,1 @@
+"""How far colors reach, and how colors beyond are brought inside."""

@@ -1,0 +1,121 @@
+"""From a forward model to an ICC output profile: A2B from the model, B2A from the inverse."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.chain.stations import Source, Want, source_boundary
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping, Style
+from plinto_core.icc.profile import Header, Profile, write
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.icc.values import Description, Numbers, TableLut, Text, Xyz
+from plinto_core.press.model import ForwardModel
+from plinto_core.separation.black import BlackPolicy
+from plinto_core.separation.inverse import Inverse, InkLimits, precompute
+
+Array = NDArray[np.float64]
+
+_B2A_POINTS, _GAMUT_POINTS = 33, 17
+#: Lab in 16-bit tables of both versions: L* 100 is 65280, a* and b* 0 are 32768 (ICC.1:2022, 6.3.4.2, legacy).
+_LAB16_TOP = 65280 / 65535
+#: The darkest of the perceptual reference medium, which version 4 tables are aimed from (ICC.1:2022, 6.3.3).
+_REFERENCE_BLACK_L = 3.1373
+_SPACES = {1: "GRAY", 3: "CMY ", 4: "CMYK"}
+
+
+@dataclass(frozen=True)
+class BuildSettings:
+    """What goes into the tables of a profile."""
+
+    name: str
+    limits: InkLimits
+    black: BlackPolicy
+    version: tuple[int, int] = (4, 4)
+
+
+def build_output_profile(model: ForwardModel, settings: BuildSettings, characterization: str = "") -> Profile:
+    """An output profile with three intents; `characterization` (CGATS text) travels in the `targ` tag."""
+    inverse = Inverse(model, precompute(model), settings.black, settings.limits)
+    inks = len(model.inks)
+    a2b = TableLut(
+        16, np.eye(3), _straight(inks),
+        _encode_lab(model.nodes.astype(np.float64)).reshape(*[model.points] * inks, 3), _straight(3),
+    )  # fmt: skip
+    tags = {
+        "desc": Description({"enUS": settings.name}),
+        "cprt": Description({"enUS": "Made by Plinto from simulated measurements; free to use."}),
+        "wtpt": Xyz(model.white_xyz[None]),
+        "chad": Numbers(np.eye(3).ravel()),
+        "A2B0": a2b,
+        "A2B1": a2b,
+        "A2B2": a2b,
+        "B2A0": _b2a(inverse, PERCEPTUAL),
+        "B2A1": _b2a(inverse, None),
+        "B2A2": _b2a(inverse, SATURATION),
+        "gamt": _gamut_table(inverse),
+    }
+    if settings.version[0] < 4:
+        # Version 2 has no adaptation tag to declare; the white point is D50-based as it stands.
+        del tags["chad"]
+    if characterization:
+        tags["targ"] = Text(characterization)
+    space = _SPACES.get(inks, f"{inks:X}CLR")
+    return write(Profile(Header("prtr", space, "Lab ", settings.version), tags))
+
+
+def _straight(channels: int) -> Array:
+    return np.tile([0.0, 1.0], (channels, 1))
+
+
+def _encode_lab(lab: Array) -> Array:
+    coded = np.empty_like(lab)
+    coded[..., 0] = lab[..., 0] / 100 * _LAB16_TOP
+    coded[..., 1:] = (lab[..., 1:] + 128) * 256 / 65535
+    return np.clip(coded, 0, 1)
+
+
+def _bend(coded: Array) -> Array:
+    """Input curve for a* and b*: the grid is 1.6 times as fine at the neutrals as it would be evenly spread."""
+    t = 2 * coded - 65536 / 65535
+    return np.clip((t * (1.6 - 0.6 * t * t) + 1) / 2, 0, 1)
+
+
+def _lab_nodes(points: int) -> Array:
+    """Lab (points**3, 3) at the nodes of a table behind the input curves of `_lab_curves`."""
+    fine = np.linspace(0, 1, 20001)
+    axis = np.linspace(0, 1, points)
+    lightness = axis * 100 / _LAB16_TOP
+    opponent = np.interp(axis, _bend(fine), fine) * 65535 / 256 - 128
+    return np.stack(np.meshgrid(lightness, opponent, opponent, indexing="ij"), axis=-1).reshape(-1, 3)
+
+
+def _lab_curves(entries: int = 1024) -> Array:
+    coded = np.linspace(0, 1, entries)
+    return np.stack([coded, _bend(coded), _bend(coded)])
+
+
+def _b2a(inverse: Inverse, style: Style | None) -> TableLut:
+    aims = _lab_nodes(_B2A_POINTS)
+    aims[:, 0] = np.minimum(aims[:, 0], 100)
+    if style is not None:
+        want = Want(inverse.model, False, (_REFERENCE_BLACK_L, float(inverse.black_point_lab[0])))
+        # The connection space has no gamut of its own; a wide working space stands for what may come.
+        wide = source_boundary(Source(rgb_profile("opRGB")), want)
+        aims = GamutMapping(wide, inverse.boundary, style).apply(want.apply(aims))
+    inks = inverse.inks(aims, rounds=16)
+    shape = (_B2A_POINTS,) * 3 + (inks.shape[1],)
+    # Rounded down: the tables hold the ink limit like everything Plinto writes.
+    grid = np.floor(inks * 65535 + 1e-6).reshape(shape) / 65535
+    return TableLut(16, np.eye(3), _lab_curves(), grid, _straight(inks.shape[1]))
+
+
+def _gamut_table(inverse: Inverse) -> TableLut:
+    """0 inside, 1 outside: further than 3 ΔE00 from what the limits reach."""
+    nodes = _lab_nodes(_GAMUT_POINTS)
+    reached = inverse.model.lab(inverse.inks(nodes))
+    outside = (delta_e_2000(nodes, reached) > 3).astype(np.float64)
+    shape = (_GAMUT_POINTS,) * 3 + (1,)
+    return TableLut(8, np.eye(3), _lab_curves(256), outside.reshape(shape), np.linspace(0, 1, 256)[None])
+
