@@ -28,5 +28,5 @@ class ArtworkError(PlintoError):
     """A picture that cannot be opened, or that is not what it says."""
 
 
-class Cancelled(PlintoError):
+class Cancelled(PlintoError):  # noqa: N818 - it is no error, it is an end
     """The operator stopped the work; nothing was kept."""

@@ -49,7 +49,7 @@ class InkStation:
     """How an aimed color is made of inks. Limits and black only count when it is 'rebuilt'."""
 
     method: Method = "rebuilt"
-    limits: InkLimits = InkLimits(300.0)
+    limits: InkLimits = field(default_factory=lambda: InkLimits(300.0))
     black: BlackPolicy = BLACK_KINDS["gcr"]
 
     def __post_init__(self) -> None:

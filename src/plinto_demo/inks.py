@@ -31,9 +31,7 @@ class Ink:
         """Two-way transmittance (36,) of a film `thickness` times the nominal one (Beer-Lambert)."""
         density = np.full(WAVELENGTHS_NM.shape, self.flat_density)
         for band in self.bands:
-            density = density + band.density * np.exp(
-                -(((WAVELENGTHS_NM - band.center_nm) / band.width_nm) ** 2)
-            )
+            density = density + band.density * np.exp(-(((WAVELENGTHS_NM - band.center_nm) / band.width_nm) ** 2))
         return np.asarray(10.0 ** (-density * thickness))
 
 

@@ -59,9 +59,7 @@ class Press:
         weights = np.ones((*area.shape[:-1], 1))
         for ink in range(area.shape[-1]):
             a = area[..., ink, None, None]
-            weights = (weights[..., None] * np.concatenate([1 - a, a], axis=-1)).reshape(
-                *area.shape[:-1], -1
-            )
+            weights = (weights[..., None] * np.concatenate([1 - a, a], axis=-1)).reshape(*area.shape[:-1], -1)
         n = self.yule_nielsen
         return np.asarray((weights @ self.primaries() ** (1 / n)) ** n)
 

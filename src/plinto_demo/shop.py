@@ -55,7 +55,8 @@ CONDITIONS = (
         "Tern News 45",
         "Coldset newsprint 45 g/m²",
         Press(
-            CMYK, Stock("Tern newsprint", 0.63, 0.13, 0.024), (0.62, 0.58, 0.62, 0.58), (0.25, 0.25, 0.24, 0.27), 0.82, 1.7,
+            CMYK, Stock("Tern newsprint", 0.63, 0.13, 0.024),
+            (0.62, 0.58, 0.62, 0.58), (0.25, 0.25, 0.24, 0.27), 0.82, 1.7,
         ),
         240, 70, 15, 92, 4501,
         "ISO 12647-3 practice: dries by penetration, so the total stays low.",

@@ -16,7 +16,7 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.recipe import Recipe
-from plinto_core.separation.inverse import Inverse, InkLimits
+from plinto_core.separation.inverse import InkLimits, Inverse
 
 Array = NDArray[np.float64]
 
@@ -129,7 +129,13 @@ class Chain:
         inks = codes / float(np.iinfo(codes.dtype).max)
         print_lab = self.print.apply(inks)
         return Trace(
-            rgb, source_lab, want_lab, self.print.apply(exact), inks, print_lab, delta_e_2000(want_lab, print_lab)
+            rgb,
+            source_lab,
+            want_lab,
+            self.print.apply(exact),
+            inks,
+            print_lab,
+            delta_e_2000(want_lab, print_lab),
         )
 
 

@@ -128,7 +128,12 @@ class ValueGrid:
 
 
 def bake(
-    inks_of: Callable[[Array], Array], inks: tuple[str, ...], caps: Array, total: float, digest: str, points: int
+    inks_of: Callable[[Array], Array],
+    inks: tuple[str, ...],
+    caps: Array,
+    total: float,
+    digest: str,
+    points: int,
 ) -> Link:
     """Evaluate `inks_of` (RGB 0…1 to inks 0…1) on a grid, and make sure that each node holds the limits."""
     values = np.minimum(np.clip(inks_of(rgb_grid(points)), 0, 1), caps)

@@ -54,9 +54,7 @@ def four_inks(rgb, positions, points, words, caps, total, unit, out):
             cx = min(px >> 15, last)
             cy = min(py >> 15, last)
             cz = min(pz >> 15, last)
-            b, c, w0, w1, w2, w3 = _corners(
-                px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, step_y, 1
-            )
+            b, c, w0, w1, w2, w3 = _corners(px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, step_y, 1)
             a = cx * step_x + cy * step_y + cz
             u0, u1, u2, u3 = np.uint64(w0), np.uint64(w1), np.uint64(w2), np.uint64(w3)
             first = words[a, 0] * u0 + words[a + b, 0] * u1 + words[a + c, 0] * u2 + words[a + far, 0] * u3
@@ -101,9 +99,7 @@ def any_inks(rgb, positions, points, words, caps, total, unit, out):
             cx = min(px >> 15, last)
             cy = min(py >> 15, last)
             cz = min(pz >> 15, last)
-            b, c, w0, w1, w2, w3 = _corners(
-                px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, step_y, 1
-            )
+            b, c, w0, w1, w2, w3 = _corners(px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, step_y, 1)
             a = cx * step_x + cy * step_y + cz
             used = np.uint64(0)
             for k in range(words.shape[1]):
@@ -141,9 +137,7 @@ def values_at(rgb, positions, points, nodes, out):
             cx = min(px >> 15, last)
             cy = min(py >> 15, last)
             cz = min(pz >> 15, last)
-            b, c, w0, w1, w2, w3 = _corners(
-                px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, points, 1
-            )
+            b, c, w0, w1, w2, w3 = _corners(px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, points, 1)
             a = cx * step_x + cy * points + cz
             for k in range(m):
                 out[i, k] = (

@@ -56,6 +56,4 @@ def ciede2000(L1, a1, b1, L2, a2, b2):
 def ciede2000_rows(first, second, out):
     """ΔE00 of the rows of two (n, 3) arrays into out (n,)."""
     for i in prange(first.shape[0]):
-        out[i] = ciede2000(
-            first[i, 0], first[i, 1], first[i, 2], second[i, 0], second[i, 1], second[i, 2]
-        )
+        out[i] = ciede2000(first[i, 0], first[i, 1], first[i, 2], second[i, 0], second[i, 1], second[i, 2])

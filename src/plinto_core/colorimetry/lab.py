@@ -20,9 +20,7 @@ def xyz_to_lab(xyz: ArrayLike, white_xyz: ArrayLike = D50_XYZ) -> Array:
     """
     ratio = np.asarray(xyz, np.float64) / np.asarray(white_xyz, np.float64)
     f = np.where(ratio > _EPSILON, np.cbrt(np.maximum(ratio, _EPSILON)), (_KAPPA * ratio + 16) / 116)
-    return np.stack(
-        [116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1
-    )
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 
 
 def lab_to_xyz(lab: ArrayLike, white_xyz: ArrayLike = D50_XYZ) -> Array:

@@ -47,5 +47,5 @@ def boundary_of_surface(lab: ArrayLike) -> Boundary:
     L, h = np.meshgrid(LIGHTNESS, HUES_DEG / 3.6, indexing="ij")
     found = np.nan_to_num(surface(L, h))
     bottom, top = lightness.min(), lightness.max()
-    found[(LIGHTNESS < bottom) | (LIGHTNESS > top)] = 0
+    found[(bottom > LIGHTNESS) | (top < LIGHTNESS)] = 0
     return Boundary(gaussian_filter(found, 0.5, mode=("nearest", "wrap")))

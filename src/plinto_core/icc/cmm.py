@@ -31,8 +31,12 @@ def _lab_profile() -> bytes:
 
 
 def _transform(
-    values: ArrayLike, source: tuple[bytes, str], target: tuple[bytes, str] | None, out_space: str,
-    intent: str, bpc: bool,
+    values: ArrayLike,
+    source: tuple[bytes, str],
+    target: tuple[bytes, str] | None,
+    out_space: str,
+    intent: str,
+    bpc: bool,
 ) -> Array:
     values = np.asarray(values, np.float64)
     flat = np.ascontiguousarray(values.reshape(-1, 1, values.shape[-1])) * _scale(source[1])

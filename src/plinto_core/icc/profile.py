@@ -1,6 +1,7 @@
 """An ICC profile as header and tags (ICC.1:2022, clause 7), read from and written to bytes."""
 
 import hashlib
+import itertools
 import struct
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
@@ -156,7 +157,7 @@ def _parse_tags(data: bytes) -> dict[str, TagValue]:
 
 def _refuse_overlaps(places: dict[str, tuple[int, int]]) -> None:
     in_order = sorted((offset, length, tag) for tag, (offset, length) in places.items())
-    for (offset, length, tag), (following, other_length, other) in zip(in_order, in_order[1:], strict=False):
+    for (offset, length, tag), (following, other_length, other) in itertools.pairwise(in_order):
         if following < offset + length and (following, other_length) != (offset, length):
             raise IccError(f"it overlaps tag '{tag}'", tag=other, offset=following)
 

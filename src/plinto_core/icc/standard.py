@@ -28,9 +28,7 @@ RGB_SPACES = {
     # IEC 61966-2-1
     "sRGB": RgbSpace("sRGB", ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06)), _D65, _SRGB_CURVE),
     # ISO 12640-4 / IEC 61966-2-5
-    "opRGB": RgbSpace(
-        "opRGB", ((0.64, 0.33), (0.21, 0.71), (0.15, 0.06)), _D65, ParametricCurve(0, (563 / 256,))
-    ),
+    "opRGB": RgbSpace("opRGB", ((0.64, 0.33), (0.21, 0.71), (0.15, 0.06)), _D65, ParametricCurve(0, (563 / 256,))),
     # ISO 22028-2; its white is D50 itself
     "ROMM": RgbSpace(
         "ROMM RGB",

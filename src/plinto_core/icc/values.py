@@ -119,14 +119,5 @@ class Unknown:
 
 
 TagValue = (
-    Text
-    | Description
-    | Xyz
-    | Numbers
-    | Curve
-    | ParametricCurve
-    | TableLut
-    | CurveLut
-    | ProfileSequence
-    | Unknown
+    Text | Description | Xyz | Numbers | Curve | ParametricCurve | TableLut | CurveLut | ProfileSequence | Unknown
 )

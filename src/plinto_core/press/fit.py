@@ -29,9 +29,7 @@ class Fit:
 
 def _surface(data: Measurements, keep: NDArray[np.bool_]) -> RBFInterpolator:
     lab = xyz_to_lab(data.xyz * D50_XYZ / data.substrate_xyz)
-    return RBFInterpolator(
-        data.device[keep], lab[keep], kernel="cubic", degree=2, smoothing=SMOOTHING * keep.sum()
-    )
+    return RBFInterpolator(data.device[keep], lab[keep], kernel="cubic", degree=2, smoothing=SMOOTHING * keep.sum())
 
 
 def fit_model(data: Measurements, holdout: float = 0.1) -> Fit:
@@ -56,9 +54,5 @@ def fit_model(data: Measurements, holdout: float = 0.1) -> Fit:
     nodes = _surface(data, everything)(ink_grid(inks))
     nodes[0] = (100.0, 0.0, 0.0)
     nodes[:, 0] = np.clip(nodes[:, 0], 0, 100)
-    model = ForwardModel(
-        ink_letters(inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz
-    )
+    model = ForwardModel(ink_letters(inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz)
     return Fit(model, float(error.mean()), float(np.percentile(error, 95)))
-
-

@@ -46,14 +46,22 @@ class Measurements:
     def to_cgats(self) -> str:
         """The data as CGATS text with percent dot, XYZ (0…100), Lab and spectra."""
         letters = "".join(INK_LETTERS.get(ink, ink[0]) for ink in self.inks)
-        fields = ["SAMPLE_ID", *(f"{letters}_{c}" for c in letters), "XYZ_X", "XYZ_Y", "XYZ_Z", "LAB_L", "LAB_A", "LAB_B"]
+        fields = [
+            "SAMPLE_ID",
+            *(f"{letters}_{c}" for c in letters),
+            "XYZ_X",
+            "XYZ_Y",
+            "XYZ_Z",
+            "LAB_L",
+            "LAB_A",
+            "LAB_B",
+        ]
         columns = [self.device * 100, self.xyz * 100, xyz_to_lab(self.xyz)]
         if self.spectra is not None:
             fields += [f"SPECTRAL_NM{nm:.0f}" for nm in WAVELENGTHS_NM]
             columns.append(self.spectra)
         rows = [
-            f"{index} " + " ".join(f"{value:.5g}" for value in row)
-            for index, row in enumerate(np.hstack(columns), 1)
+            f"{index} " + " ".join(f"{value:.5g}" for value in row) for index, row in enumerate(np.hstack(columns), 1)
         ]
         head = ["CGATS.17", f'DESCRIPTOR "{self.title}"', 'ORIGINATOR "Plinto, simulated instrument"',
                 'INSTRUMENTATION "simulated, D50, 2 degree"', f"NUMBER_OF_FIELDS {len(fields)}",

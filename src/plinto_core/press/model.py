@@ -59,9 +59,7 @@ class ForwardModel:
         """Ink codes (..., inks) of 8 or 16 bit to media-relative Lab (..., 3) float32."""
         return self.interpolate_codes(codes, self.nodes)
 
-    def interpolate_codes(
-        self, codes: NDArray[np.integer], nodes: NDArray[np.float32]
-    ) -> NDArray[np.float32]:
+    def interpolate_codes(self, codes: NDArray[np.integer], nodes: NDArray[np.float32]) -> NDArray[np.float32]:
         """Ink codes (..., inks) through any `nodes` (points**inks, m) on this model's grid, to (..., m)."""
         out = np.empty((*codes.shape[:-1], nodes.shape[1]), np.float32)
         flat = np.ascontiguousarray(codes).reshape(-1, len(self.inks))

@@ -13,7 +13,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Description, Numbers, TableLut, Text, Xyz
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.inverse import Inverse, InkLimits, precompute
+from plinto_core.separation.inverse import InkLimits, Inverse, precompute
 
 Array = NDArray[np.float64]
 
@@ -118,4 +118,3 @@ def _gamut_table(inverse: Inverse) -> TableLut:
     outside = (delta_e_2000(nodes, reached) > 3).astype(np.float64)
     shape = (_GAMUT_POINTS,) * 3 + (1,)
     return TableLut(8, np.eye(3), _lab_curves(256), outside.reshape(shape), np.linspace(0, 1, 256)[None])
-

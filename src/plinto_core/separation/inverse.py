@@ -94,9 +94,7 @@ def _preferences(model: ForwardModel, black: Array) -> tuple[Array, Array]:
 class Inverse:
     """Lab to inks with a black policy and limits; exact to the solver, no interpolation in the result."""
 
-    def __init__(
-        self, model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits
-    ) -> None:
+    def __init__(self, model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> None:
         self.model, self.tables, self.black, self.limits = model, tables, black, limits
         self.caps = limits.caps(model.inks)
         if model.black_index is not None:

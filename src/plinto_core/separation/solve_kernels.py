@@ -271,9 +271,7 @@ def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts
             if used > total:
                 for k in range(inks):
                     x[k] *= total / used
-            _polish(
-                nodes, points, inks, aims[i], targets[i], weights, caps, total, focus, rounds, x, work, ints
-            )
+            _polish(nodes, points, inks, aims[i], targets[i], weights, caps, total, focus, rounds, x, work, ints)
             for k in range(inks):
                 out[i, k] = x[k]
 

@@ -1,0 +1,1 @@
+"""Pictures in and out: opened with suspicion, streamed in bands, measured, shown."""

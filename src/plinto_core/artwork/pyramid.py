@@ -1,0 +1,95 @@
+"""A picture in halving sizes on disk, so that any window at any zoom costs what the screen shows."""
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.artwork.opened import Artwork, Codes
+from plinto_core.artwork.picture_kernels import halve, resample
+
+_SMALLEST = 512
+
+
+@dataclass(frozen=True)
+class Window:
+    """What of the artwork is looked at: its left top corner and `zoom`, screen pixels for a picture pixel.
+
+    `width` and `height` are screen pixels.
+    """
+
+    left: float
+    top: float
+    width: int
+    height: int
+    zoom: float
+
+
+class Pyramid:
+    """The levels of one picture, memory-mapped; level 0 is the whole picture in its own depth."""
+
+    def __init__(self, folder: Path) -> None:
+        described = json.loads((folder / "levels.json").read_text())
+        self.levels: list[NDArray[np.uint8] | NDArray[np.uint16]] = [
+            np.load(folder / f"{i}.npy", mmap_mode="r") for i in range(described["levels"])
+        ]
+
+    @property
+    def width(self) -> int:
+        """Pixels across the whole picture."""
+        return self.levels[0].shape[1]
+
+    @property
+    def height(self) -> int:
+        """Pixels down the whole picture."""
+        return self.levels[0].shape[0]
+
+    def window(self, window: Window) -> Codes:
+        """The window's pixels (rows, columns, 3), at most one to a screen pixel, cut at the picture's edges.
+
+        Above a zoom of 1 the picture's own pixels come as they are, to be enlarged by whoever shows them.
+        """
+        if window.zoom >= 1:
+            left, top = max(int(window.left), 0), max(int(window.top), 0)
+            right = min(int(np.ceil(window.left + window.width / window.zoom)), self.width)
+            bottom = min(int(np.ceil(window.top + window.height / window.zoom)), self.height)
+            return np.ascontiguousarray(self.levels[0][top:bottom, left:right])
+        level = min(int(np.floor(np.log2(1 / window.zoom))), len(self.levels) - 1)
+        pixels = self.levels[level]
+        step = 1 / (window.zoom * 2**level)
+        out: Codes = np.empty((window.height, window.width, 3), pixels.dtype)
+        x, y = window.left / 2**level, window.top / 2**level
+        x0, y0 = max(int(x) - 2, 0), max(int(y) - 2, 0)
+        x1, y1 = int(x + window.width * step) + 3, int(y + window.height * step) + 3
+        cut = np.ascontiguousarray(pixels[y0:y1, x0:x1])
+        resample(cut, x - x0, y - y0, step, out)
+        return out
+
+    def sample(self, most: int) -> tuple[Codes, int]:
+        """At most about `most` real pixels (n, 3), spread evenly, and the step between them (1: all)."""
+        step = max(1, int(np.ceil(np.sqrt(self.width * self.height / most))))
+        rows = self.levels[0][step // 2 :: step, step // 2 :: step]
+        return np.ascontiguousarray(rows).reshape(-1, 3), step
+
+
+def build_pyramid(artwork: Artwork, folder: Path) -> None:
+    """Decode the whole picture once into `folder`. Raises `ArtworkError` for damaged pixels."""
+    folder.mkdir(parents=True, exist_ok=True)
+    kind = np.uint8 if artwork.depth == 8 else np.uint16
+    shape = (artwork.height, artwork.width, 3)
+    whole = np.lib.format.open_memmap(folder / "0.npy", "w+", kind, shape)
+    row = 0
+    for band in artwork.bands():
+        whole[row : row + len(band)] = band
+        row += len(band)
+    whole.flush()
+    levels, pixels = 1, whole
+    while max(pixels.shape[:2]) > _SMALLEST:
+        smaller = ((pixels.shape[0] + 1) // 2, (pixels.shape[1] + 1) // 2, 3)
+        out = np.lib.format.open_memmap(folder / f"{levels}.npy", "w+", kind, smaller)
+        halve(pixels, out)
+        out.flush()
+        levels, pixels = levels + 1, out
+    (folder / "levels.json").write_text(json.dumps({"levels": levels}))
