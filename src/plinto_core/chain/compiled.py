@@ -1,8 +1,9 @@
 """A recipe made into a line of stations, with what pictures and points need of it."""
 
+import copy
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -15,8 +16,8 @@ from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
-from plinto_core.recipe import Recipe
-from plinto_core.separation.inverse import InkLimits, Inverse
+from plinto_core.recipe import DeliverStation, Recipe
+from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
 
@@ -112,12 +113,15 @@ class Chain:
 
     def unlimited(self) -> "Chain":
         """The same chain with no limit on total ink, to see what the limit does."""
-        ink = self.recipe.ink
-        limits = InkLimits(100.0 * len(self.condition.model.inks), ink.limits.per_ink_percent)
-        free = Recipe(
-            self.recipe.source, self.recipe.aim, type(ink)(ink.method, limits, ink.black), self.recipe.deliver
-        )
-        return Chain(free, self.condition, self.source.profile)
+        limits = replace(self.recipe.ink.limits, total_percent=100.0 * len(self.condition.model.inks))
+        ink = replace(self.recipe.ink, limits=limits)
+        return Chain(replace(self.recipe, ink=ink), self.condition, self.source.profile)
+
+    def delivering(self, deliver: DeliverStation) -> "Chain":
+        """The same chain, already baked, for another way of writing; the inks stay the same."""
+        other = copy.copy(self)
+        other.recipe = replace(self.recipe, deliver=deliver)
+        return other
 
     def trace(self, rgb: ArrayLike) -> Trace:
         """Every station's value for RGB 0…1 (..., 3), the inks as a file of the chosen depth holds them."""

@@ -1,0 +1,74 @@
+"""Load the made-up shop into a server's database: account, conditions, artwork. Running it again changes nothing."""
+
+import hashlib
+from collections.abc import Callable
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from plinto_core.icc.profile import parse
+from plinto_core.press.fit import fit_model
+from plinto_core.recipe import InkStation, Recipe
+from plinto_core.separation.black import BlackPolicy
+from plinto_core.separation.build_profile import BuildSettings, build_output_profile
+from plinto_core.separation.inverse import InkLimits
+from plinto_demo.artwork import PAINTINGS, write_painting
+from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart
+from plinto_server import store
+from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
+from plinto_server.artworks.models import Artwork
+from plinto_server.artworks.service import take_in
+from plinto_server.bench import engine
+from plinto_server.conditions.models import Condition
+
+
+def load(say: Callable[[str], None]) -> None:
+    """Account, conditions and artwork, each only if it is not there."""
+    users = get_user_model()
+    if not users.objects.filter(username=DEMO_USER).exists():
+        users.objects.create_user(DEMO_USER, password=DEMO_PASSWORD)
+        say(f"account '{DEMO_USER}'")
+    for position, shop in enumerate(CONDITIONS):
+        if not Condition.objects.filter(slug=shop.slug).exists():
+            say(f"condition '{shop.name}': printing, measuring and profiling its chart")
+            _load_condition(shop, position)
+    folder = Path(settings.DATA_DIR) / "paintings"
+    folder.mkdir(parents=True, exist_ok=True)
+    for painting in PAINTINGS:
+        if not Artwork.objects.filter(name=painting.file_name).exists():
+            say(f"artwork '{painting.file_name}'")
+            path = write_painting(painting, folder)
+            take_in(SimpleUploadedFile(path.name, path.read_bytes()), None)
+            path.unlink()
+
+
+def _load_condition(shop: ShopCondition, position: int) -> None:
+    data = measure_chart(shop)
+    fit = fit_model(data)
+    limits = InkLimits(float(shop.total_ink_percent))
+    black = BlackPolicy(shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent)
+    profile = build_output_profile(fit.model, BuildSettings(shop.name, limits, black), data.to_cgats())
+    sha256 = store.keep_chunks([profile.raw])
+    assert sha256 == hashlib.sha256(profile.raw).hexdigest() == parse(profile.raw).digest
+    condition = Condition(
+        slug=shop.slug,
+        name=shop.name,
+        process=shop.process,
+        notes=shop.notes,
+        profile_sha256=sha256,
+        inks=list(fit.model.inks),
+        total_ink_percent=shop.total_ink_percent,
+        substrate_lab=[0.0, 0.0, 0.0],
+        darkest_lab=[0.0, 0.0, 0.0],
+        fit_mean=fit.held_out_mean,
+        fit_p95=fit.held_out_p95,
+        patches=len(data.device),
+        recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
+        position=position,
+    )
+    known = engine.core_condition(condition)
+    condition.substrate_lab = [float(v) for v in known.model.to_absolute([[100.0, 0.0, 0.0]])[0]]
+    condition.darkest_lab = [float(v) for v in engine.darkest(known, limits, black)]
+    condition.save()

@@ -1,0 +1,1 @@
+"""Plinto over HTTP: people, files, recipes, runs. It computes no color."""

@@ -1,0 +1,1 @@
+"""Artwork: taken in, kept as it came, shown."""

@@ -1,0 +1,95 @@
+"""Taking artwork in, and finding it again."""
+
+import shutil
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+
+from plinto_core.artwork.opened import open_artwork
+from plinto_core.artwork.pyramid import build_pyramid
+from plinto_core.errors import ArtworkError, PlintoError
+from plinto_server import store
+from plinto_server.artworks.models import Artwork
+from plinto_server.errors import ConflictError, MissingError, TooLargeError
+from plinto_server.runs.models import Run
+
+
+def clean_name(name: str) -> str:
+    """A name fit for showing and for file names: no paths, no control characters, at most 120 characters."""
+    last = name.replace("\\", "/").rsplit("/", 1)[-1]
+    kept = "".join(c for c in last if c.isprintable()).strip()
+    stem, dot, ending = kept.rpartition(".")
+    return f"{stem[:110]}{dot}{ending[:9]}" if dot else kept[:120] or "artwork"
+
+
+def take_in(upload: UploadedFile, user: AbstractBaseUser | None) -> Artwork:
+    """Store an upload, decode it once, and enter it. Raises `PlintoError`; nothing is kept then."""
+    name = clean_name(upload.name or "artwork")
+    if upload.size is not None and upload.size > settings.MAX_UPLOAD_BYTES:
+        raise TooLargeError(
+            f"'{name}' has {upload.size >> 20} MB; the limit is {settings.MAX_UPLOAD_BYTES >> 20} MB."
+        )
+    if not upload.size:
+        raise ArtworkError(f"'{name}' is empty. Export it again.")
+    sha256 = store.keep_chunks(upload.chunks(1 << 20))
+    if (known := Artwork.objects.filter(sha256=sha256).first()) is not None:
+        return known
+    try:
+        return _enter(name, sha256, user)
+    except (PlintoError, OSError):
+        store.forget(sha256)
+        raise
+
+
+def _enter(name: str, sha256: str, user: AbstractBaseUser | None) -> Artwork:
+    opened = open_artwork(store.path_of(sha256), name, settings.MAX_MEGAPIXELS * 1_000_000)
+    build_levels(sha256, name)
+    artwork, _ = Artwork.objects.get_or_create(
+        sha256=sha256,
+        defaults={
+            "name": name,
+            "format": opened.format,
+            "width": opened.width,
+            "height": opened.height,
+            "depth": opened.depth,
+            "bytes": store.path_of(sha256).stat().st_size,
+            "resolution_ppi": opened.resolution_ppi,
+            "profile_name": opened.profile.name if opened.profile else "",
+            "log": list(opened.notes),
+            "taken_in_by": user,
+        },
+    )
+    return artwork
+
+
+def build_levels(sha256: str, name: str) -> Path:
+    """The picture's pyramid, built if it is not there; whole or not at all."""
+    folder = store.derived_folder(sha256) / "levels"
+    if not (folder / "levels.json").exists():
+        opened = open_artwork(store.path_of(sha256), name, settings.MAX_MEGAPIXELS * 1_000_000)
+        part = folder.with_name("levels.part")
+        shutil.rmtree(part, ignore_errors=True)
+        build_pyramid(opened, part)
+        shutil.rmtree(folder, ignore_errors=True)
+        part.replace(folder)
+    return folder
+
+
+def artwork_by_id(artwork_id: int) -> Artwork:
+    """Raises `MissingError`."""
+    found = Artwork.objects.filter(id=artwork_id).first()
+    if found is None:
+        raise MissingError("This artwork is not here any more. Go back to the list of artwork.")
+    return found
+
+
+@transaction.atomic
+def remove(artwork: Artwork) -> None:
+    """Remove artwork with its recipes; refused while a run needs it."""
+    if Run.objects.filter(artwork=artwork, state__in=("queued", "running")).exists():
+        raise ConflictError(f"'{artwork.name}' is being separated. Wait for the run, or cancel it first.")
+    artwork.delete()
+    store.forget(artwork.sha256)

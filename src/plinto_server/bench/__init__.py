@@ -1,0 +1,1 @@
+"""The Bench: recipes with undo, pictures, figures, pins."""

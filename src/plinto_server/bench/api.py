@@ -1,0 +1,198 @@
+"""The Bench: recipe, picture, figures, trace, pins."""
+
+from typing import Literal
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Field, Router, Schema, Status
+
+from plinto_core.artwork.figures import Coverage, Differences
+from plinto_core.artwork.proof import Marks, View
+from plinto_core.artwork.pyramid import Window
+from plinto_core.recipe import Recipe
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_server.artworks.service import artwork_by_id
+from plinto_server.bench import engine, recipes
+from plinto_server.bench.models import Pin
+from plinto_server.bench.readout import Readout, readouts
+from plinto_server.conditions.api import condition_by_slug
+from plinto_server.errors import MissingError
+
+router = Router(tags=["bench"])
+
+MAX_SCREEN = 4096
+
+
+class RecipeStateOut(Schema):
+    """The recipe in force; `version` goes back with the next change."""
+
+    recipe: Recipe
+    version: int
+    can_undo: bool
+    can_redo: bool
+
+
+class SaveRecipe(Schema):
+    """A changed recipe, and the version that was changed."""
+
+    recipe: Recipe
+    version: int
+
+
+class StepRecipe(Schema):
+    """Undo or redo, and the version that was looked at."""
+
+    version: int
+    direction: Literal["undo", "redo"]
+
+
+class WindowIn(Schema):
+    """Part of the artwork: left top corner in its pixels, size in screen pixels, screen pixels a pixel."""
+
+    left: float = Field(ge=0)
+    top: float = Field(ge=0)
+    width: int = Field(ge=1, le=MAX_SCREEN)
+    height: int = Field(ge=1, le=MAX_SCREEN)
+    zoom: float = Field(gt=0, le=64)
+
+
+class ViewIn(Schema):
+    """What is shown, and what is marked."""
+
+    show: Literal["artwork", "print", "coverage"] = "print"
+    substrate: bool = False
+    plates: list[str] = Field(default_factory=list)
+    tint: Literal["ink", "gray"] = "ink"
+    mark_gamut: bool = False
+    tolerance: float = Field(3.0, ge=0.5, le=30)
+    mark_color: tuple[int, int, int] = (255, 255, 255)
+    mark_angle_deg: float = 38.0
+
+
+class PictureIn(Schema):
+    """A recipe, saved or still moving, and what to show of it."""
+
+    recipe: Recipe
+    view: ViewIn
+    window: WindowIn
+
+
+class FiguresIn(Schema):
+    """A recipe and the tolerance from which a color counts as out of gamut."""
+
+    recipe: Recipe
+    tolerance: float = Field(3.0, ge=0.5, le=30)
+
+
+class InkFigures(Schema):
+    """Coverage over the artwork and the inks of the gray axis (light to dark, fractions)."""
+
+    coverage: Coverage
+    gray_axis: dict[str, list[float]]
+    black_point_lab: list[float]
+
+
+class TraceIn(Schema):
+    """Pixels (x, y) to follow down the line."""
+
+    recipe: Recipe
+    points: list[tuple[int, int]] = Field(max_length=200)
+
+
+class PinIn(Schema):
+    """A place on the artwork."""
+
+    x: int = Field(ge=0)
+    y: int = Field(ge=0)
+    name: str = Field("", max_length=40)
+
+
+class PinOut(PinIn):
+    """A pin."""
+
+    id: int
+
+
+@router.get("/black-kinds", response=dict[str, BlackPolicy])
+def black_kinds(request: HttpRequest) -> dict[str, BlackPolicy]:
+    """The trade's kinds of black generation as values of its settings."""
+    return BLACK_KINDS
+
+
+@router.get("/{artwork_id}/{slug}/recipe", response=RecipeStateOut)
+def recipe(request: HttpRequest, artwork_id: int, slug: str) -> recipes.RecipeState:
+    """The settings in force for this artwork in this condition."""
+    return recipes.current(artwork_by_id(artwork_id), condition_by_slug(slug))
+
+
+@router.put("/{artwork_id}/{slug}/recipe", response=RecipeStateOut)
+def save_recipe(request: HttpRequest, artwork_id: int, slug: str, given: SaveRecipe) -> recipes.RecipeState:
+    """Keep changed settings; 409 when somebody else changed them first."""
+    user = request.user if request.user.is_authenticated else None
+    found = artwork_by_id(artwork_id), condition_by_slug(slug)
+    return recipes.save(*found, given.recipe, given.version, user)
+
+
+@router.post("/{artwork_id}/{slug}/recipe/step", response=RecipeStateOut)
+def step_recipe(request: HttpRequest, artwork_id: int, slug: str, given: StepRecipe) -> recipes.RecipeState:
+    """Undo or redo."""
+    by = -1 if given.direction == "undo" else 1
+    return recipes.step(artwork_by_id(artwork_id), condition_by_slug(slug), given.version, by)
+
+
+@router.post("/{artwork_id}/{slug}/picture")
+def picture(request: HttpRequest, artwork_id: int, slug: str, given: PictureIn) -> HttpResponse:
+    """The picture (PNG) of what is visible."""
+    look = given.view
+    view = View(
+        look.show, look.substrate, tuple(look.plates), look.tint, look.mark_gamut,
+        Marks(look.tolerance, look.mark_color, look.mark_angle_deg),
+    )  # fmt: skip
+    window = Window(**given.window.dict())
+    pixels = engine.picture(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, view, window)
+    return HttpResponse(engine.encode_png(pixels), content_type="image/png")
+
+
+@router.post("/{artwork_id}/{slug}/differences", response=Differences)
+def differences(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> Differences:
+    """ΔE00 over the artwork and the share out of gamut."""
+    return engine.gamut_figures(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.tolerance)
+
+
+@router.post("/{artwork_id}/{slug}/ink", response=InkFigures)
+def ink_figures(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> InkFigures:
+    """Coverage, the gray axis and the black point."""
+    artwork, condition = artwork_by_id(artwork_id), condition_by_slug(slug)
+    line = engine.chain(artwork, condition, given.recipe)
+    axis = engine.gray_axis(artwork, condition, given.recipe)
+    return InkFigures(
+        coverage=engine.coverage_figures(artwork, condition, given.recipe),
+        gray_axis={ink: axis[:, i].tolist() for i, ink in enumerate(condition.inks)},
+        black_point_lab=line.condition.model.lab(axis[-1]).tolist(),
+    )
+
+
+@router.post("/{artwork_id}/{slug}/trace", response=list[Readout])
+def trace(request: HttpRequest, artwork_id: int, slug: str, given: TraceIn) -> list[Readout]:
+    """Colors at every station of the line."""
+    return readouts(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.points)
+
+
+@router.get("/{artwork_id}/pins", response=list[PinOut])
+def pins(request: HttpRequest, artwork_id: int) -> list[Pin]:
+    """The artwork's pins, in the order in which they were dropped."""
+    return list(artwork_by_id(artwork_id).pins.all())
+
+
+@router.post("/{artwork_id}/pins", response={201: PinOut})
+def drop_pin(request: HttpRequest, artwork_id: int, given: PinIn) -> Status[Pin]:
+    """Drop a pin."""
+    return Status(201, Pin.objects.create(artwork=artwork_by_id(artwork_id), **given.dict()))
+
+
+@router.delete("/{artwork_id}/pins/{pin_id}", response={204: None})
+def take_pin(request: HttpRequest, artwork_id: int, pin_id: int) -> Status[None]:
+    """Take a pin off."""
+    count, _ = artwork_by_id(artwork_id).pins.filter(id=pin_id).delete()
+    if not count:
+        raise MissingError("This pin is not here any more.")
+    return Status(204, None)

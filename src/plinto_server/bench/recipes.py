@@ -1,0 +1,80 @@
+"""Recipes kept per artwork and condition: saved, undone, redone."""
+
+from dataclasses import dataclass
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_server.artworks.models import Artwork
+from plinto_server.bench.models import RecipeHistory, RecipeRevision
+from plinto_server.conditions.models import Condition
+from plinto_server.errors import ConflictError
+
+#: How far back undo goes.
+KEPT_REVISIONS = 200
+
+
+@dataclass(frozen=True)
+class RecipeState:
+    """The recipe in force and what can be done with its history."""
+
+    recipe: Recipe
+    version: int
+    can_undo: bool
+    can_redo: bool
+
+
+def _state(history: RecipeHistory | None, condition: Condition) -> RecipeState:
+    starting = recipe_from_json(condition.recipe)
+    if history is None:
+        return RecipeState(starting, 0, False, False)
+    last = history.revisions.count() and history.revisions.order_by("-number")[0].number
+    revision = history.revisions.filter(number=history.cursor).first()
+    recipe = recipe_from_json(revision.recipe) if revision else starting
+    first = history.revisions.order_by("number").values_list("number", flat=True).first() or 1
+    return RecipeState(recipe, history.version, history.cursor >= first, history.cursor < last)
+
+
+def current(artwork: Artwork, condition: Condition) -> RecipeState:
+    """The recipe in force; the condition's own where nothing was saved yet."""
+    return _state(RecipeHistory.objects.filter(artwork=artwork, condition=condition).first(), condition)
+
+
+def _locked(artwork: Artwork, condition: Condition, version: int) -> RecipeHistory:
+    # The transaction is IMMEDIATE: whoever comes second waits here, and then sees the newer version.
+    history, _ = RecipeHistory.objects.get_or_create(artwork=artwork, condition=condition)
+    if history.version != version:
+        raise ConflictError(
+            "Somebody else changed these settings in the meantime. What they chose is shown now; set yours again."
+        )
+    return history
+
+
+@transaction.atomic
+def save(
+    artwork: Artwork, condition: Condition, recipe: Recipe, version: int, user: AbstractBaseUser | None
+) -> RecipeState:
+    """Add a revision after the one in force; what had been undone is dropped. Raises `ConflictError`."""
+    history = _locked(artwork, condition, version)
+    if recipe == _state(history, condition).recipe:
+        return _state(history, condition)
+    history.revisions.filter(number__gt=history.cursor).delete()
+    history.cursor += 1
+    history.version += 1
+    RecipeRevision.objects.create(history=history, number=history.cursor, recipe=recipe.to_json(), made_by=user)
+    history.revisions.filter(number__lte=history.cursor - KEPT_REVISIONS).delete()
+    history.save()
+    return _state(history, condition)
+
+
+@transaction.atomic
+def step(artwork: Artwork, condition: Condition, version: int, by: int) -> RecipeState:
+    """Undo (-1) or redo (+1); at the end of the history nothing happens. Raises `ConflictError`."""
+    history = _locked(artwork, condition, version)
+    state = _state(history, condition)
+    if (by < 0 and state.can_undo) or (by > 0 and state.can_redo):
+        history.cursor += by
+        history.version += 1
+        history.save()
+    return _state(history, condition)

@@ -1,0 +1,1 @@
+"""Printing conditions of the house."""

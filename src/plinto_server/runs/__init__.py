@@ -1,0 +1,1 @@
+"""Runs: separations made in the background."""

@@ -1,0 +1,162 @@
+"""Asking for runs, carrying them out, and picking up what a killed worker left."""
+
+import errno
+import time
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import F, Q
+
+from plinto_core.artwork.opened import open_artwork
+from plinto_core.errors import Cancelled, PlintoError
+from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_core.separate import run_sheet, separate
+from plinto_server import store
+from plinto_server.artworks.models import Artwork
+from plinto_server.conditions.models import Condition
+from plinto_server.errors import ConflictError, MissingError
+from plinto_server.runs.models import Run
+
+#: A worker that has not been heard of for so long is taken for dead.
+SILENCE = timedelta(seconds=20)
+MAX_ATTEMPTS = 3
+_BEAT_SECONDS = 0.4
+
+
+def run_by_id(run_id: int) -> Run:
+    """Raises `MissingError`."""
+    found = Run.objects.filter(id=run_id).first()
+    if found is None:
+        raise MissingError("This run is not here any more. Go back to the list of runs.")
+    return found
+
+
+def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: AbstractBaseUser | None) -> Run:
+    """Queue a separation. Raises `PlintoError` at once where the recipe cannot work on this artwork."""
+    from plinto_server.bench import engine
+
+    engine.chain(artwork, condition, recipe)
+    stem = recipe.deliver.file_name(
+        artwork=artwork.name.rpartition(".")[0] or artwork.name,
+        condition=condition.name,
+        intent=recipe.aim.intent,
+        limit=f"{recipe.ink.limits.total_percent:.0f}" if recipe.ink.method == "rebuilt" else "as profiled",
+        date=datetime.now(UTC).strftime("%Y-%m-%d"),
+    )
+    run = Run.objects.create(
+        artwork=artwork,
+        condition=condition,
+        artwork_name=artwork.name,
+        condition_name=condition.name,
+        recipe=recipe.to_json(),
+        file_name=f"{stem}.tif",
+        asked_by=user,
+    )
+    _enqueue(run.id)
+    return run
+
+
+def _enqueue(run_id: int) -> None:
+    from plinto_server.runs.tasks import carry_out_run
+
+    transaction.on_commit(lambda: carry_out_run.enqueue(run_id))
+
+
+def cancel(run: Run) -> Run:
+    """Stop a run that waits or works. Raises `ConflictError` for one that has ended."""
+    if Run.objects.filter(id=run.id, state=Run.State.QUEUED).update(
+        state=Run.State.CANCELLED, cancel_asked=True, ended_at=datetime.now(UTC), message="Cancelled before it began."
+    ):
+        return run_by_id(run.id)
+    if not Run.objects.filter(id=run.id, state=Run.State.RUNNING).update(cancel_asked=True):
+        raise ConflictError(f"'{run.file_name}' has ended already; there is nothing left to cancel.")
+    return run_by_id(run.id)
+
+
+def recover() -> int:
+    """Queue again what a worker left behind when it was killed; give up after three attempts."""
+    silent = Q(state=Run.State.RUNNING) & Q(heartbeat_at__lt=datetime.now(UTC) - SILENCE)
+    given_up = Run.objects.filter(silent, attempts__gte=MAX_ATTEMPTS).update(
+        state=Run.State.FAILED,
+        ended_at=datetime.now(UTC),
+        message=f"The worker stopped {MAX_ATTEMPTS} times on this file. Nothing was kept; ask for it again.",
+    )
+    again = list(Run.objects.filter(silent).values_list("id", flat=True))
+    for run_id in again:
+        if Run.objects.filter(silent, id=run_id).update(state=Run.State.QUEUED, progress=0.0):
+            _enqueue(run_id)
+    return len(again) + given_up
+
+
+def carry_out(run_id: int) -> None:
+    """Make the file of a queued run. Every way it can end is written into the run."""
+    claimed = Run.objects.filter(id=run_id, state=Run.State.QUEUED).update(
+        state=Run.State.RUNNING, attempts=F("attempts") + 1, heartbeat_at=datetime.now(UTC), progress=0.0, message=""
+    )
+    if not claimed:
+        return
+    run = run_by_id(run_id)
+    try:
+        _make(run)
+    except Cancelled:
+        _end(run, Run.State.CANCELLED, "Cancelled; nothing was kept.")
+    except PlintoError as error:
+        _end(run, Run.State.FAILED, str(error))
+    except OSError as error:
+        full = error.errno == errno.ENOSPC
+        cause = "The disk is full; nothing was kept. Make room and run it again." if full else f"{error}"
+        _end(run, Run.State.FAILED, cause)
+    except BaseException as error:
+        # Whatever it was is a fault of ours: the run says so, and the worker's log has all of it.
+        _end(run, Run.State.FAILED, f"An internal error stopped this run ({type(error).__name__}); see the log.")
+        raise
+
+
+def _make(run: Run) -> None:
+    from plinto_server.bench import engine
+
+    if run.artwork is None or run.condition is None:
+        raise MissingError(f"The artwork or condition of '{run.file_name}' was removed before it could be made.")
+    recipe = recipe_from_json(run.recipe)
+    chain = engine.chain(run.artwork, run.condition, recipe)
+    # The chain may have been compiled for another name or compression; those are this recipe's.
+    chain = chain.delivering(recipe.deliver)
+    artwork = open_artwork(store.path_of(run.artwork.sha256), run.artwork.name)
+    folder = Path(settings.DATA_DIR) / "making"
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"run-{run.id}.tif"
+    beat = _Heartbeat(run.id)
+    outcome = separate(artwork, chain, path, beat.progress, beat.cancelled)
+    sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
+    store.keep_file(path, outcome.sha256)
+    run.result_sha256, run.result_bytes, run.run_sheet = outcome.sha256, outcome.bytes, sheet
+    run.save(update_fields=["result_sha256", "result_bytes", "run_sheet"])
+    _end(run, Run.State.DONE, "")
+
+
+class _Heartbeat:
+    """Writes progress, and asks whether the run was cancelled, a few times a second."""
+
+    def __init__(self, run_id: int) -> None:
+        self._run_id = run_id
+        self._last = 0.0
+        self._stop = False
+
+    def progress(self, share: float) -> None:
+        now = time.monotonic()
+        if now - self._last >= _BEAT_SECONDS:
+            self._last = now
+            Run.objects.filter(id=self._run_id).update(progress=share, heartbeat_at=datetime.now(UTC))
+            self._stop = Run.objects.filter(id=self._run_id, cancel_asked=True).exists()
+
+    def cancelled(self) -> bool:
+        return self._stop
+
+
+def _end(run: Run, state: Run.State, message: str) -> None:
+    run.state, run.message, run.ended_at = state, message, datetime.now(UTC)
+    run.progress = 1.0 if state == Run.State.DONE else run.progress
+    run.save(update_fields=["state", "message", "ended_at", "progress"])

@@ -1,0 +1,25 @@
+"""The API, the readable run sheet, and the built front end for every other address."""
+
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpResponseNotFound
+from django.urls import path, re_path
+from django.views.decorators.csrf import ensure_csrf_cookie
+
+from plinto_server.api import api
+from plinto_server.runs.sheet import sheet_page
+
+
+@ensure_csrf_cookie
+def front_end(request: HttpRequest) -> HttpResponseBase:
+    """The single page, whose router knows the address."""
+    page = settings.WHITENOISE_ROOT / "index.html"
+    if not page.exists():
+        return HttpResponseNotFound("The front end is not built: run make demo.")
+    return FileResponse(page.open("rb"), content_type="text/html")
+
+
+urlpatterns = [
+    path("api/", api.urls),
+    path("runs/<int:run_id>/sheet", sheet_page),
+    re_path(r"^(?!api/|static/|assets/).*$", front_end),
+]
