@@ -30,9 +30,62 @@ def evaluate(nodes, points, inks, values, out):
                 out[c] += weight * nodes[index, c]
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _square(v00, v01, v10, v11, f, g):
+    """Bilinear value and its slopes along the first and second side of a cell."""
+    low = v00 + g * (v01 - v00)
+    high = v10 + g * (v11 - v10)
+    along = v01 - v00
+    return low + f * (high - low), high - low, along + f * ((v11 - v10) - along)
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _mean(v00, v01, v10, v11, f, g):
+    low = v00 + g * (v01 - v00)
+    return low + f * (v10 + g * (v11 - v10) - low)
+
+
+@njit(cache=True, nogil=True)
+def _four_with_slopes(nodes, points, values, out, slopes):
+    """Four inks, the usual case, as nested squares: the innermost two inks, then the outer two."""
+    top = points - 1
+    x0 = min(max(values[0] * top, 0.0), float(top))
+    x1 = min(max(values[1] * top, 0.0), float(top))
+    x2 = min(max(values[2] * top, 0.0), float(top))
+    x3 = min(max(values[3] * top, 0.0), float(top))
+    # At a node the lower cell's slope counts: where dots plug, the upper cell's says nothing more happens.
+    i0 = min(max(int(x0 - 1e-6), 0), points - 2)
+    i1 = min(max(int(x1 - 1e-6), 0), points - 2)
+    i2 = min(max(int(x2 - 1e-6), 0), points - 2)
+    i3 = min(max(int(x3 - 1e-6), 0), points - 2)
+    f0, f1, f2, f3 = x0 - i0, x1 - i1, x2 - i2, x3 - i3
+    s2 = points
+    s1 = points * points
+    s0 = s1 * points
+    base = i0 * s0 + i1 * s1 + i2 * s2 + i3
+    for c in range(3):
+        a = base
+        q00, y00, k00 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+        a = base + s1
+        q01, y01, k01 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+        a = base + s0
+        q10, y10, k10 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+        a = base + s0 + s1
+        q11, y11, k11 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+        value, first, second = _square(q00, q01, q10, q11, f0, f1)
+        out[c] = value
+        slopes[c, 0] = first * top
+        slopes[c, 1] = second * top
+        slopes[c, 2] = _mean(y00, y01, y10, y11, f0, f1) * top
+        slopes[c, 3] = _mean(k00, k01, k10, k11, f0, f1) * top
+
+
 @njit(cache=True, nogil=True)
 def evaluate_with_slopes(nodes, points, inks, values, out, slopes, cells, fractions, strides):
     """As `evaluate` for three outputs, and slopes (3, inks): the change of each output along each ink."""
+    if inks == 4:
+        _four_with_slopes(nodes, points, values, out, slopes)
+        return
     base = 0
     stride = 1
     for k in range(inks - 1, -1, -1):
@@ -117,3 +170,42 @@ def evaluate_codes(nodes, points, inks, codes, top, out):
                 if weight != 0:
                     for c in range(m):
                         out[i, c] += weight * nodes[index, c]
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def evaluate_four_codes(nodes, points, codes, top, out):
+    """As `evaluate_codes` for four inks, the cells as nested squares."""
+    blocks = 64
+    n = codes.shape[0]
+    s2 = points
+    s1 = points * points
+    s0 = s1 * points
+    last = points - 2
+    scale = np.float32((points - 1) / top)
+    for block in prange(blocks):
+        for i in range(block * n // blocks, (block + 1) * n // blocks):
+            x0 = np.float32(codes[i, 0]) * scale
+            x1 = np.float32(codes[i, 1]) * scale
+            x2 = np.float32(codes[i, 2]) * scale
+            x3 = np.float32(codes[i, 3]) * scale
+            i0 = min(int(x0), last)
+            i1 = min(int(x1), last)
+            i2 = min(int(x2), last)
+            i3 = min(int(x3), last)
+            f0 = x0 - np.float32(i0)
+            f1 = x1 - np.float32(i1)
+            f2 = x2 - np.float32(i2)
+            f3 = x3 - np.float32(i3)
+            a = i0 * s0 + i1 * s1 + i2 * s2 + i3
+            b = a + s1
+            c = a + s0
+            d = c + s1
+            for k in range(out.shape[1]):
+                out[i, k] = _mean(
+                    _mean(nodes[a, k], nodes[a + 1, k], nodes[a + s2, k], nodes[a + s2 + 1, k], f2, f3),
+                    _mean(nodes[b, k], nodes[b + 1, k], nodes[b + s2, k], nodes[b + s2 + 1, k], f2, f3),
+                    _mean(nodes[c, k], nodes[c + 1, k], nodes[c + s2, k], nodes[c + s2 + 1, k], f2, f3),
+                    _mean(nodes[d, k], nodes[d + 1, k], nodes[d + s2, k], nodes[d + s2 + 1, k], f2, f3),
+                    f0,
+                    f1,
+                )

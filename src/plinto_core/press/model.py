@@ -11,7 +11,7 @@ from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
-from plinto_core.press.grid_kernels import evaluate_codes, evaluate_rows
+from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
 
 Array = NDArray[np.float64]
 
@@ -64,7 +64,11 @@ class ForwardModel:
         out = np.empty((*codes.shape[:-1], nodes.shape[1]), np.float32)
         flat = np.ascontiguousarray(codes).reshape(-1, len(self.inks))
         top = np.iinfo(codes.dtype).max
-        evaluate_codes(nodes, self.points, len(self.inks), flat, top, out.reshape(-1, nodes.shape[1]))
+        rows = out.reshape(-1, nodes.shape[1])
+        if len(self.inks) == 4:
+            evaluate_four_codes(nodes, self.points, flat, top, rows)
+        else:
+            evaluate_codes(nodes, self.points, len(self.inks), flat, top, rows)
         return out
 
     def to_absolute(self, lab: ArrayLike) -> Array:
