@@ -29,6 +29,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "ninja",
     "django_tasks",
     "django_tasks_db",
     "plinto_server.artworks",

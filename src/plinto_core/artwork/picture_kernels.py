@@ -74,7 +74,7 @@ def hatch(picture, field, threshold, reach, angle_rad, color, left, top):
     drawn in `color` with an edge of the opposite lightness, so that it shows on any picture. (left, top) is the
     picture's corner in the artwork's screen coordinates: the pattern stays put while the view is dragged.
     """
-    distance = 8.0
+    distance = 9.0
     nx, ny = math.cos(angle_rad), math.sin(angle_rad)
     light = 0.3 * color[0] + 0.6 * color[1] + 0.1 * color[2] > 127
     edge = np.uint8(0) if light else np.uint8(255)
@@ -82,7 +82,7 @@ def hatch(picture, field, threshold, reach, angle_rad, color, left, top):
         for x in range(picture.shape[1]):
             excess = field[y, x] - threshold
             if excess > 0:
-                width = 1.3 + 2.9 * min(excess / reach, 1.0)
+                width = 1.1 + 2.4 * min(excess / reach, 1.0)
                 along = (x + left) * nx + (y + top) * ny
                 phase = along - distance * math.floor(along / distance)
                 if phase < width:

@@ -81,7 +81,7 @@ def show_coverage(wanted: Codes, limit_percent: float, marks: Marks, corner: tup
     """Total ink before limiting as gray (white: none, dark: the most there can be), hatched over the limit."""
     top = np.iinfo(wanted.dtype).max
     total = wanted.sum(axis=-1, dtype=np.int32).astype(np.float32) * np.float32(100 / top)
-    gray = _to_screen(245 - 225 * np.minimum(total / (100 * wanted.shape[-1]), 1))
+    gray = _to_screen(255 - 240 * np.minimum(total / (100 * wanted.shape[-1]), 1))
     picture = np.repeat(gray[..., None], 3, axis=-1)
     color = np.array(marks.color, np.uint8)
     hatch(picture, total, limit_percent + 0.2, 100.0, np.radians(marks.angle_deg), color, *corner)

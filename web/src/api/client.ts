@@ -1,0 +1,95 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Artwork = Schemas["ArtworkOut"];
+export type Condition = Schemas["ConditionOut"];
+export type Run = Schemas["RunOut"];
+export type Pin = Schemas["PinOut"];
+export type Readout = Schemas["Readout"];
+export type Session = Schemas["SessionOut"];
+export type BlackPolicy = Schemas["BlackPolicy"];
+export type Differences = Schemas["Differences"];
+export type InkFigures = Schemas["InkFigures"];
+export type View = Schemas["ViewIn"];
+export type PictureWindow = Schemas["WindowIn"];
+export type Intent = Schemas["AimStation"]["intent"];
+/** A recipe as the server sends it: every station is there. */
+export type Recipe = Required<Schemas["Recipe"]> & { ink: Required<Schemas["InkStation"]> };
+export type RecipeState = Omit<Schemas["RecipeStateOut"], "recipe"> & { recipe: Recipe };
+
+/** What the server refused, in its own words. */
+export class Refused extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+export function csrfToken(): string {
+  return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+}
+
+const UNREACHED = "The server cannot be reached. Check that it runs, then try again.";
+
+export const api = createClient<paths>({
+  baseUrl: "/",
+  credentials: "same-origin",
+  fetch: (request) => {
+    request.headers.set("X-CSRFToken", csrfToken());
+    return fetch(request).catch((cause) => {
+      if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+      throw new Refused(UNREACHED, 0);
+    });
+  },
+});
+
+export function detailOf(body: unknown, status: number): Refused {
+  const detail = (body as { detail?: unknown } | undefined)?.detail;
+  if (typeof detail === "string") return new Refused(detail, status);
+  if (Array.isArray(detail))
+    return new Refused(detail.map((part) => (part as { msg?: string }).msg ?? "").join(" "), status);
+  return new Refused(`The server answered ${status}. Try again; its log says more.`, status);
+}
+
+/** The data of an answer, or what was refused as an error. */
+export async function taken<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await answer;
+  if (!response.ok) throw detailOf(error, response.status);
+  return data as T;
+}
+
+/** Upload with progress, which fetch does not report. */
+export function upload(file: File, onProgress: (share: number) => void): Promise<Artwork> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", "/api/artworks");
+    request.setRequestHeader("X-CSRFToken", csrfToken());
+    request.responseType = "json";
+    request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
+    request.onerror = () => reject(new Refused(UNREACHED, 0));
+    request.onload = () =>
+      request.status === 201
+        ? resolve(request.response as Artwork)
+        : reject(detailOf(request.response, request.status));
+    const form = new FormData();
+    form.append("file", file);
+    request.send(form);
+  });
+}
+
+export async function fetchPicture(
+  artworkId: number,
+  slug: string,
+  body: { recipe: Recipe; view: View; window: PictureWindow },
+): Promise<ImageBitmap> {
+  const path = { artwork_id: artworkId, slug };
+  const blob = await taken(
+    api.POST("/api/bench/{artwork_id}/{slug}/picture", { params: { path }, body, parseAs: "blob" }),
+  );
+  return createImageBitmap(blob as unknown as Blob, { colorSpaceConversion: "none" });
+}

@@ -1,0 +1,155 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type Artwork, api, type Differences, type InkFigures, type Recipe, type Run, taken } from "./client";
+
+export function useSession() {
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: () => taken(api.GET("/api/session")),
+    staleTime: Infinity,
+  });
+}
+
+export function useArtworks() {
+  return useQuery({ queryKey: ["artworks"], queryFn: () => taken(api.GET("/api/artworks")) });
+}
+
+export function useArtwork(id: number) {
+  return useQuery({
+    queryKey: ["artworks", id],
+    queryFn: () => taken(api.GET("/api/artworks/{artwork_id}", { params: { path: { artwork_id: id } } })),
+  });
+}
+
+export function useConditions() {
+  return useQuery({
+    queryKey: ["conditions"],
+    queryFn: () => taken(api.GET("/api/conditions")),
+    staleTime: 60_000,
+  });
+}
+
+export function useBlackKinds() {
+  return useQuery({
+    queryKey: ["black-kinds"],
+    queryFn: () => taken(api.GET("/api/bench/black-kinds")),
+    staleTime: Infinity,
+  });
+}
+
+const moving = (run: Run) => run.state === "queued" || run.state === "running";
+
+export function useRuns() {
+  return useQuery({
+    queryKey: ["runs"],
+    queryFn: () => taken(api.GET("/api/runs")),
+    refetchInterval: (query) => (query.state.data?.some(moving) ? 400 : 8000),
+  });
+}
+
+export function useAskRun() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { artwork_id: number; condition: string; recipe: Recipe }) =>
+      taken(api.POST("/api/runs", { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["runs"] }),
+  });
+}
+
+export function useCancelRun() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: number) =>
+      taken(api.POST("/api/runs/{run_id}/cancel", { params: { path: { run_id: id } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["runs"] }),
+  });
+}
+
+export function useRemoveArtwork() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (artwork: Artwork) =>
+      taken(api.DELETE("/api/artworks/{artwork_id}", { params: { path: { artwork_id: artwork.id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["artworks"] }),
+  });
+}
+
+const place = (artworkId: number, slug: string) => ({ path: { artwork_id: artworkId, slug } });
+
+export function useDifferences(
+  artworkId: number,
+  slug: string,
+  recipe: Recipe | undefined,
+  tolerance: number,
+) {
+  return useQuery({
+    queryKey: ["differences", artworkId, slug, recipe, tolerance],
+    enabled: recipe !== undefined,
+    placeholderData: keepPreviousData,
+    // The client library widens pairs to lists; the server's description has them as pairs.
+    queryFn: async () =>
+      (await taken(
+        api.POST("/api/bench/{artwork_id}/{slug}/differences", {
+          params: place(artworkId, slug),
+          body: { recipe: recipe as Recipe, tolerance },
+        }),
+      )) as Differences,
+  });
+}
+
+export function useInkFigures(artworkId: number, slug: string, recipe: Recipe | undefined) {
+  return useQuery({
+    queryKey: ["ink", artworkId, slug, recipe],
+    enabled: recipe !== undefined,
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      (await taken(
+        api.POST("/api/bench/{artwork_id}/{slug}/ink", {
+          params: place(artworkId, slug),
+          body: { recipe: recipe as Recipe, tolerance: 3 },
+        }),
+      )) as InkFigures,
+  });
+}
+
+export function useTrace(
+  artworkId: number,
+  slug: string,
+  recipe: Recipe | undefined,
+  points: [number, number][],
+) {
+  return useQuery({
+    queryKey: ["trace", artworkId, slug, recipe, points],
+    enabled: recipe !== undefined && points.length > 0,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      taken(
+        api.POST("/api/bench/{artwork_id}/{slug}/trace", {
+          params: place(artworkId, slug),
+          body: { recipe: recipe as Recipe, points },
+        }),
+      ),
+  });
+}
+
+export function usePins(artworkId: number) {
+  const queries = useQueryClient();
+  const path = { artwork_id: artworkId };
+  const again = () => queries.invalidateQueries({ queryKey: ["pins", artworkId] });
+  const list = useQuery({
+    queryKey: ["pins", artworkId],
+    queryFn: () => taken(api.GET("/api/bench/{artwork_id}/pins", { params: { path } })),
+  });
+  const drop = useMutation({
+    mutationFn: (body: { x: number; y: number; name: string }) =>
+      taken(api.POST("/api/bench/{artwork_id}/pins", { params: { path }, body })),
+    onSuccess: again,
+  });
+  const take = useMutation({
+    mutationFn: (id: number) =>
+      taken(
+        api.DELETE("/api/bench/{artwork_id}/pins/{pin_id}", { params: { path: { ...path, pin_id: id } } }),
+      ),
+    onSuccess: again,
+  });
+  return { pins: list.data ?? [], drop, take };
+}

@@ -1,0 +1,28 @@
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { useSession } from "../api/queries";
+import { ArtworkShelf } from "../rooms/bench/ArtworkShelf";
+import { BenchRoom } from "../rooms/bench/BenchRoom";
+import { ConditionsRoom } from "../rooms/conditions/ConditionsRoom";
+import { RunsRoom } from "../rooms/runs/RunsRoom";
+import { SignIn } from "../rooms/sign-in/SignIn";
+import { House } from "./House";
+
+export function App() {
+  const session = useSession();
+  if (session.error) return <p className="notice">{session.error.message}</p>;
+  if (!session.data) return null;
+  if (!session.data.user) return <SignIn session={session.data} />;
+  return (
+    <BrowserRouter>
+      <Routes>
+        <Route element={<House session={session.data} />}>
+          <Route path="/bench" element={<ArtworkShelf />} />
+          <Route path="/bench/:artworkId/:slug" element={<BenchRoom />} />
+          <Route path="/conditions" element={<ConditionsRoom />} />
+          <Route path="/runs" element={<RunsRoom />} />
+          <Route path="*" element={<Navigate to="/bench" replace />} />
+        </Route>
+      </Routes>
+    </BrowserRouter>
+  );
+}

@@ -1,0 +1,72 @@
+import Slider from "@mui/material/Slider";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { NavLink, Outlet } from "react-router";
+import { api, type Session, taken } from "../api/client";
+import { useConditions, useRuns } from "../api/queries";
+import { usePreference } from "./preferences";
+import { RegisterMark } from "./RegisterMark";
+
+/** The rail with its rooms, and the room that is entered. */
+export function House({ session }: { session: Session }) {
+  const queries = useQueryClient();
+  const conditions = useConditions();
+  const runs = useRuns();
+  const [dim, setDim] = usePreference("dim", false);
+  const [surround, setSurround] = usePreference("surround", 50);
+  const running = runs.data?.filter((run) => run.state === "running" || run.state === "queued").length ?? 0;
+
+  useEffect(() => {
+    document.documentElement.dataset.room = dim ? "dim" : "light";
+    document.documentElement.style.setProperty("--surround", `lab(${surround}% 0 0)`);
+  }, [dim, surround]);
+
+  async function signOut() {
+    await taken(api.DELETE("/api/session"));
+    queries.clear();
+    location.assign("/");
+  }
+
+  return (
+    <div className="house">
+      <nav className="rail" aria-label="Rooms">
+        <div className="mark">
+          <RegisterMark size={18} /> Plinto
+        </div>
+        <NavLink to="/bench">Bench</NavLink>
+        <NavLink to="/conditions">
+          Conditions
+          <small>{conditions.data ? `${conditions.data.length} in the house` : ""}</small>
+        </NavLink>
+        <NavLink to="/runs">
+          Runs
+          <small>{running ? `${running} in the making` : ""}</small>
+        </NavLink>
+        <div className="foot">
+          <div>
+            Around: L* {surround}
+            <Slider
+              size="small"
+              aria-label="Lightness around the artwork"
+              min={10}
+              max={90}
+              value={surround}
+              onChange={(_, value) => setSurround(value as number)}
+            />
+          </div>
+          <button type="button" onClick={() => setDim(!dim)}>
+            {dim ? "Light room" : "Dim room"}
+          </button>
+          <span>
+            {session.user}
+            <br />
+            <button type="button" onClick={signOut}>
+              Sign out
+            </button>
+          </span>
+        </div>
+      </nav>
+      <Outlet />
+    </div>
+  );
+}

@@ -1,0 +1,27 @@
+/** Figures as the screen writes them: tabular, true minus sign, one decimal where one decimal means something. */
+
+const minus = (text: string) => text.replace("-", "−");
+
+/** Value with fixed decimals; what rounds to zero has no sign. */
+export function fixed(value: number, digits = 1): string {
+  const text = value.toFixed(digits);
+  return minus(Number(text) === 0 ? Math.abs(Number(text)).toFixed(digits) : text);
+}
+
+export function percent(value: number, digits = 0): string {
+  return `${fixed(value, digits)} %`;
+}
+
+export function lab(values: readonly number[]): string {
+  return values.map((value) => fixed(value)).join("  ");
+}
+
+export function bytes(count: number): string {
+  if (count < 1e6) return `${fixed(count / 1e3, 0)} KB`;
+  return count < 1e9 ? `${fixed(count / 1e6)} MB` : `${fixed(count / 1e9, 2)} GB`;
+}
+
+export function megapixels(artwork: { width: number; height: number }): string {
+  const count = (artwork.width * artwork.height) / 1e6;
+  return `${fixed(count, count < 10 ? 1 : 0)} MP`;
+}

@@ -1,0 +1,27 @@
+import "@fontsource-variable/public-sans/wght.css";
+import "./app/app.css";
+import "./rooms/bench/bench.css";
+import { ThemeProvider } from "@mui/material/styles";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createRoot } from "react-dom/client";
+import { Refused } from "./api/client";
+import { App } from "./app/App";
+import { theme } from "./app/theme";
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      refetchOnWindowFocus: false,
+      // What the server refused stays refused; what it could not answer is worth another try.
+      retry: (count, error) => !(error instanceof Refused && error.status >= 400) && count < 2,
+    },
+  },
+});
+
+createRoot(document.getElementById("root") as HTMLElement).render(
+  <ThemeProvider theme={theme}>
+    <QueryClientProvider client={queries}>
+      <App />
+    </QueryClientProvider>
+  </ThemeProvider>,
+);

@@ -1,0 +1,117 @@
+import { useDeferredValue, useEffect, useState } from "react";
+import { useParams } from "react-router";
+import type { Artwork, Condition } from "../../api/client";
+import {
+  useArtwork,
+  useConditions,
+  useDifferences,
+  useInkFigures,
+  usePins,
+  useTrace,
+} from "../../api/queries";
+import { Keys } from "./Keys";
+import { Line } from "./Line";
+import { PinTable } from "./PinTable";
+import { AimPanel } from "./panels/AimPanel";
+import { DeliverPanel } from "./panels/DeliverPanel";
+import { InkPanel } from "./panels/InkPanel";
+import { SourcePanel } from "./panels/SourcePanel";
+import { Stage } from "./Stage";
+import { useBenchKeys } from "./useBenchKeys";
+import { useLook } from "./useLook";
+import { useRecipe } from "./useRecipe";
+import { useSettled } from "./useSettled";
+
+/** One artwork at a time, on the line. */
+export function BenchRoom() {
+  const { artworkId = "", slug = "" } = useParams();
+  const artwork = useArtwork(Number(artworkId));
+  const conditions = useConditions();
+  const condition = conditions.data?.find((each) => each.slug === slug);
+  const failed = artwork.error ?? conditions.error;
+  if (failed) return <p className="room notice">{failed.message}</p>;
+  if (!artwork.data || !conditions.data) return <p className="room soft">Opening the artwork</p>;
+  if (!condition)
+    return (
+      <p className="room notice">There is no condition '{slug}'. Go back to the Bench and choose another.</p>
+    );
+  return <Bench key={artworkId} artwork={artwork.data} condition={condition} conditions={conditions.data} />;
+}
+
+interface Props {
+  artwork: Artwork;
+  condition: Condition;
+  conditions: Condition[];
+}
+
+function Bench({ artwork, condition, conditions }: Props) {
+  const control = useRecipe(artwork.id, condition.slug);
+  const look = useLook();
+  const [pointed, setPointed] = useState<[number, number]>();
+  const [flipped, setFlipped] = useState(false);
+  const [keysShown, setKeysShown] = useState(false);
+  const [zoomKey, setZoomKey] = useState<{ count: number; direction: -1 | 0 | 1 }>({
+    count: 0,
+    direction: 0,
+  });
+  const { pins, drop, take } = usePins(artwork.id);
+
+  // Figures follow when a control rests for a moment; the picture follows at once.
+  const settled = useSettled(control.recipe, 150);
+  const differences = useDifferences(artwork.id, condition.slug, settled, look.marks.tolerance);
+  const ink = useInkFigures(artwork.id, condition.slug, settled);
+  const rows = useTrace(
+    artwork.id,
+    condition.slug,
+    settled,
+    pins.map((pin) => [pin.x, pin.y]),
+  );
+  const atPointer = useTrace(artwork.id, condition.slug, settled, useDeferredValue(pointed ? [pointed] : []));
+
+  useBenchKeys({
+    look,
+    onFlip: setFlipped,
+    onZoom: (direction) => setZoomKey((now) => ({ count: now.count + 1, direction })),
+    onPin: () => pointed && drop.mutate({ x: pointed[0], y: pointed[1], name: "" }),
+    onUndo: control.undo,
+    onRedo: control.redo,
+    onKeys: () => setKeysShown((now) => !now),
+  });
+  useEffect(() => {
+    document.title = `${artwork.name} · Plinto`;
+  }, [artwork.name]);
+
+  const { recipe } = control;
+  if (control.error) return <p className="room notice">{control.error.message}</p>;
+  if (!recipe) return <p className="room soft">Opening the recipe</p>;
+  const panel = { artwork, condition, conditions, recipe, control, look };
+  const shared = { artwork, condition, recipe, look, differences: differences.data, ink: ink.data };
+  return (
+    <main className="bench">
+      <Line {...shared} />
+      <div className="bench-middle">
+        <Stage {...shared} pins={pins} flipped={flipped} onPoint={setPointed} zoomKey={zoomKey} />
+        <PinTable
+          artwork={artwork}
+          condition={condition}
+          pins={pins}
+          rows={rows.data ?? []}
+          pointer={pointed && atPointer.data?.[0]}
+          onTake={(id) => take.mutate(id)}
+        />
+      </div>
+      <aside className="panel" aria-label={`Station ${look.station}`}>
+        {control.notice && (
+          <p className="notice" role="alert">
+            {control.notice}
+          </p>
+        )}
+        {look.station === "source" && <SourcePanel {...panel} />}
+        {look.station === "aim" && <AimPanel {...panel} differences={differences} />}
+        {look.station === "ink" && <InkPanel {...panel} ink={ink} />}
+        {look.station === "deliver" && <DeliverPanel {...panel} />}
+      </aside>
+      {keysShown && <Keys onClose={() => setKeysShown(false)} />}
+    </main>
+  );
+}

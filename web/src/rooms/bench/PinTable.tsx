@@ -1,0 +1,130 @@
+import type { Artwork, Condition, Pin, Readout } from "../../api/client";
+import { fixed, lab, percent } from "../../app/figures";
+
+interface Props {
+  artwork: Artwork;
+  condition: Condition;
+  pins: Pin[];
+  rows: Readout[];
+  pointer: Readout | undefined;
+  onTake: (id: number) => void;
+}
+
+/** Each pinned color, and the one under the pointer, at every station. */
+export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Props) {
+  return (
+    <section className="pins" aria-label="Pins">
+      <table>
+        <thead>
+          <tr>
+            <th>Pin</th>
+            <th>Source, {artwork.depth} bit</th>
+            <th>Lab there</th>
+            <th>Aim</th>
+            <th>
+              <span className="inks">
+                {condition.inks.map((ink) => (
+                  <span key={ink}>{ink} %</span>
+                ))}
+              </span>
+            </th>
+            <th>Sum</th>
+            <th>On substrate</th>
+            <th title="Between wanted and printed, media-relative D50">ΔE00</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {pointer ? (
+            <Row label="pointer" readout={pointer} />
+          ) : (
+            <tr>
+              <td className="soft" colSpan={9}>
+                Point at the picture to read a color; P drops a pin there.
+              </td>
+            </tr>
+          )}
+          {pins.map((pin, index) => {
+            const readout = rows.find((row) => row.x === pin.x && row.y === pin.y);
+            return (
+              readout && (
+                <Row
+                  key={pin.id}
+                  label={pin.name || `pin ${index + 1}`}
+                  readout={readout}
+                  onTake={() => onTake(pin.id)}
+                />
+              )
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Triple({ values }: { values: number[] }) {
+  return (
+    <span className="triple">
+      {values.map((value, index) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: L, a and b have no other name
+        <span key={index}>{fixed(value)}</span>
+      ))}
+    </span>
+  );
+}
+
+function Row({ label, readout, onTake }: { label: string; readout: Readout; onTake?: () => void }) {
+  return (
+    <tr>
+      <td>
+        <span className="swatch" style={{ background: readout.swatch }} />
+        <span className="swatch last" style={{ background: readout.print_swatch }} />
+        {label}
+      </td>
+      <td>
+        <span className="codes">
+          {readout.source.map((code, index) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: red, green and blue
+            <span key={index}>{code}</span>
+          ))}
+        </span>
+      </td>
+      <td>
+        <Triple values={readout.source_lab} />
+      </td>
+      <td>
+        <Triple values={readout.aim_lab} />
+      </td>
+      <td>
+        <span className="inks">
+          {Object.entries(readout.inks_percent).map(([ink, value]) => (
+            <span key={ink}>{fixed(value, 0)}</span>
+          ))}
+        </span>
+      </td>
+      <td>{percent(readout.sum_percent)}</td>
+      <td>
+        <Triple values={readout.print_lab} />
+      </td>
+      <td
+        className={readout.delta_e > 3 ? "strong" : ""}
+        title={`wanted L*a*b* ${lab(readout.want_lab)}, printed ${lab(readout.print_lab)}`}
+      >
+        {fixed(readout.delta_e)}
+      </td>
+      <td>
+        {onTake && (
+          <button
+            type="button"
+            className="quiet-button soft"
+            aria-label={`Take ${label} off`}
+            onClick={onTake}
+          >
+            off
+          </button>
+        )}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,151 @@
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import type { UseQueryResult } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import type { Differences, Intent } from "../../../api/client";
+import { fixed, percent } from "../../../app/figures";
+import type { MarkStyle } from "../useLook";
+import { PanelHead } from "./PanelHead";
+import type { PanelProps } from "./PanelProps";
+import { SliderSetting } from "./SliderSetting";
+
+const INTENTS: [Intent, string, string][] = [
+  ["perceptual", "Perceptual", "everything moves a little, relations stay"],
+  ["relative", "Relative", "what can be printed stays, the rest goes to the nearest"],
+  ["saturation", "Saturation", "as strong as the inks can"],
+  ["absolute", "Absolute", "as relative, and the white of the source is printed too"],
+];
+const COLORS: [string, MarkStyle["color"]][] = [
+  ["White", [255, 255, 255]],
+  ["Black", [0, 0, 0]],
+  ["Lime", [190, 255, 0]],
+];
+
+/** Which condition is aimed at, how, and what cannot be reached there. */
+export function AimPanel(props: PanelProps & { differences: UseQueryResult<Differences> }) {
+  const { artwork, condition, conditions, recipe, control, look, differences } = props;
+  const navigate = useNavigate();
+  const { aim } = recipe;
+  const figures = differences.data;
+  const mapped = aim.intent === "perceptual" || aim.intent === "saturation";
+  const always = mapped && recipe.ink.method === "rebuilt";
+  return (
+    <>
+      <PanelHead title="Aim" purpose="Which color the print is to have." control={control} />
+      <section>
+        <h3>Printing condition</h3>
+        <Select
+          size="small"
+          value={condition.slug}
+          inputProps={{ "aria-label": "Printing condition" }}
+          onChange={(event) => navigate(`/bench/${artwork.id}/${event.target.value}${location.search}`)}
+        >
+          {conditions.map((each) => (
+            <MenuItem key={each.slug} value={each.slug}>
+              {each.name}
+            </MenuItem>
+          ))}
+        </Select>
+        <p className="soft">{condition.process}</p>
+      </section>
+      <section>
+        <h3>Rendering intent</h3>
+        <div>
+          {INTENTS.map(([intent, name, meaning]) => (
+            <button
+              type="button"
+              key={intent}
+              className="choice"
+              aria-pressed={aim.intent === intent}
+              onClick={() => control.keep({ ...recipe, aim: { ...aim, intent } })}
+            >
+              <b>{name}</b>
+              <span className="soft">{meaning}</span>
+            </button>
+          ))}
+        </div>
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              checked={always || (aim.bpc && aim.intent !== "absolute")}
+              disabled={always || aim.intent === "absolute"}
+              onChange={(event) => control.keep({ ...recipe, aim: { ...aim, bpc: event.target.checked } })}
+            />
+          }
+          label={`Black point compensation${always ? ", part of this intent" : ""}`}
+        />
+        <FormControlLabel
+          control={
+            <Checkbox size="small" checked={look.substrate} onChange={() => look.toggle("substrate")} />
+          }
+          label="Show the color of the substrate"
+        />
+      </section>
+      <section>
+        <h3>Out of gamut</h3>
+        <div className="totals">
+          <div>
+            <b>{figures ? percent(figures.out_of_gamut_share * 100, 1) : "…"}</b>of the artwork
+          </div>
+          <div>
+            <b>{figures ? fixed(figures.mean) : "…"}</b>mean
+          </div>
+          <div>
+            <b>{figures ? fixed(figures.p95) : "…"}</b>95th
+          </div>
+          <div>
+            <b>{figures ? fixed(figures.worst) : "…"}</b>worst
+          </div>
+        </div>
+        <p className="soft">
+          ΔE00 from wanted to printed, media-relative D50
+          {figures && `; worst at ${figures.worst_at[0]}, ${figures.worst_at[1]}`}.
+        </p>
+        {differences.error && <p className="notice">{differences.error.message}</p>}
+        <SliderSetting
+          label="Tolerance"
+          value={look.marks.tolerance}
+          min={1}
+          max={15}
+          step={0.5}
+          text={`${fixed(look.marks.tolerance)} ΔE`}
+          onMove={(tolerance) => look.setMarks({ ...look.marks, tolerance })}
+          onRest={() => undefined}
+        />
+        <SliderSetting
+          label="Hatch angle"
+          value={look.marks.angle}
+          min={0}
+          max={175}
+          step={1}
+          text={`${look.marks.angle}°`}
+          onMove={(angle) => look.setMarks({ ...look.marks, angle })}
+          onRest={() => undefined}
+        />
+        <div className="setting wide">
+          <span>Hatch color</span>
+          <ToggleButtonGroup
+            exclusive
+            aria-label="Color of the hatching"
+            value={look.marks.color.join()}
+            onChange={(_, value: string | null) => {
+              const color = COLORS.find(([, each]) => each.join() === value)?.[1];
+              if (color) look.setMarks({ ...look.marks, color });
+            }}
+          >
+            {COLORS.map(([name, color]) => (
+              <ToggleButton key={name} value={color.join()}>
+                {name}
+              </ToggleButton>
+            ))}
+          </ToggleButtonGroup>
+        </div>
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,174 @@
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import type { UseQueryResult } from "@tanstack/react-query";
+import { useState } from "react";
+import type { BlackPolicy, InkFigures, Recipe } from "../../../api/client";
+import { useBlackKinds } from "../../../api/queries";
+import { fixed, lab, percent } from "../../../app/figures";
+import { CoveragePlot } from "./CoveragePlot";
+import { GrayAxisPlot } from "./GrayAxisPlot";
+import { PanelHead } from "./PanelHead";
+import type { PanelProps } from "./PanelProps";
+import { SeparateButton } from "./SeparateButton";
+import { SliderSetting } from "./SliderSetting";
+
+const KIND_NAMES: Record<string, string> = {
+  none: "None",
+  skeleton: "Skeleton",
+  gcr: "GCR",
+  ucr: "UCR",
+  full: "Full",
+};
+
+/** How an aimed color is made of inks: limits and black. */
+export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }) {
+  const { artwork, condition, recipe, control, look, ink } = props;
+  const kinds = useBlackKinds();
+  const [perInk, setPerInk] = useState(recipe.ink.limits.per_ink_percent.length > 0);
+  const { limits, black, method } = recipe.ink;
+  const rebuilt = method === "rebuilt";
+  const withInk = (change: Partial<Recipe["ink"]>): Recipe => ({
+    ...recipe,
+    ink: { ...recipe.ink, ...change },
+  });
+  const withTotal = (total_percent: number) => withInk({ limits: { ...limits, total_percent } });
+  const withBlack = (change: Partial<BlackPolicy>) => withInk({ black: { ...black, ...change } });
+  const limitOf = (letter: string) => new Map(limits.per_ink_percent).get(letter) ?? 100;
+  const withLimit = (letter: string, value: number) => {
+    const others = limits.per_ink_percent.filter(([each]) => each !== letter);
+    const all: [string, number][] = value < 100 ? [...others, [letter, value]] : others;
+    return withInk({ limits: { ...limits, per_ink_percent: all.sort(([a], [b]) => a.localeCompare(b)) } });
+  };
+  const kind = Object.entries(kinds.data ?? {}).find(
+    ([, policy]) => JSON.stringify(policy) === JSON.stringify(black),
+  )?.[0];
+  const figures = ink.data;
+  return (
+    <>
+      <PanelHead
+        title="Ink"
+        purpose={`The aimed color made of ${condition.inks.length} inks.`}
+        control={control}
+      />
+      <ToggleButtonGroup
+        exclusive
+        aria-label="How inks are found"
+        value={method}
+        onChange={(_, value: Recipe["ink"]["method"] | null) =>
+          value && control.keep(withInk({ method: value }))
+        }
+      >
+        <ToggleButton value="as-profiled">As profiled</ToggleButton>
+        <ToggleButton value="rebuilt">Rebuilt</ToggleButton>
+      </ToggleButtonGroup>
+      {rebuilt ? (
+        <section style={{ gap: 0 }}>
+          <SliderSetting
+            label="Ink limit"
+            value={limits.total_percent}
+            min={120}
+            max={100 * condition.inks.length}
+            mark={condition.total_ink_percent}
+            text={percent(limits.total_percent)}
+            onMove={(value) => control.change(withTotal(value))}
+            onRest={(value) => control.keep(withTotal(value))}
+          />
+          <div className="setting wide">
+            <span>Black kind</span>
+            <Select
+              size="small"
+              value={kind ?? "own"}
+              inputProps={{ "aria-label": "Black kind" }}
+              onChange={(event) => {
+                const policy = kinds.data?.[event.target.value];
+                if (policy) control.keep(withInk({ black: policy }));
+              }}
+            >
+              {!kind && <MenuItem value="own">Own setting</MenuItem>}
+              {Object.keys(kinds.data ?? {}).map((each) => (
+                <MenuItem key={each} value={each}>
+                  {KIND_NAMES[each] ?? each}
+                </MenuItem>
+              ))}
+            </Select>
+          </div>
+          {(
+            [
+              ["Black amount", "amount_percent"],
+              ["Black start", "start_percent"],
+              ["Black maximum", "maximum_percent"],
+            ] as const
+          ).map(([label, field]) => (
+            <SliderSetting
+              key={field}
+              label={label}
+              value={black[field]}
+              min={0}
+              max={100}
+              text={percent(black[field])}
+              onMove={(value) => control.change(withBlack({ [field]: value }))}
+              onRest={(value) => control.keep(withBlack({ [field]: value }))}
+            />
+          ))}
+          <SliderSetting
+            label="Black shape"
+            value={black.shape}
+            min={0.5}
+            max={4}
+            step={0.1}
+            text={black.shape < 1 ? `early ${fixed(black.shape)}` : fixed(black.shape)}
+            onMove={(shape) => control.change(withBlack({ shape }))}
+            onRest={(shape) => control.keep(withBlack({ shape }))}
+          />
+          <button
+            type="button"
+            className="quiet-button"
+            aria-expanded={perInk}
+            onClick={() => setPerInk(!perInk)}
+          >
+            {perInk ? "Hide limits of single inks" : "Limits of single inks"}
+          </button>
+          {perInk &&
+            condition.inks.map((letter) => (
+              <SliderSetting
+                key={letter}
+                label={`${letter} at most`}
+                value={limitOf(letter)}
+                min={20}
+                max={100}
+                text={percent(limitOf(letter))}
+                onMove={(value) => control.change(withLimit(letter, value))}
+                onRest={(value) => control.keep(withLimit(letter, value))}
+              />
+            ))}
+        </section>
+      ) : (
+        <p className="soft">
+          The profile's own tables, limits and black, exactly as any conforming software reads them. Choose
+          Rebuilt to set limits and black for this job.
+        </p>
+      )}
+      <GrayAxisPlot figures={figures} />
+      {figures && <p className="soft">Darkest gray prints L*a*b* {lab(figures.black_point_lab)}</p>}
+      <CoveragePlot
+        figures={figures}
+        inks={condition.inks.length}
+        limit={rebuilt ? limits.total_percent : undefined}
+      />
+      <div className="totals">
+        {condition.inks.map((letter, index) => (
+          <div key={letter}>
+            <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
+            {index === 0 ? `${letter}, mean %` : letter}
+          </div>
+        ))}
+      </div>
+      {ink.error && <p className="notice">{ink.error.message}</p>}
+      <div className="foot">
+        <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,69 @@
+import Button from "@mui/material/Button";
+import LinearProgress from "@mui/material/LinearProgress";
+import type { Run } from "../../api/client";
+import { useCancelRun } from "../../api/queries";
+import { bytes, percent } from "../../app/figures";
+
+const STATES: Record<string, string> = {
+  queued: "waiting",
+  running: "being written",
+  done: "written",
+  failed: "failed",
+  cancelled: "cancelled",
+};
+
+interface SheetFigures {
+  largest_coverage_percent: number;
+  total_ink_limit_percent: number | null;
+}
+
+/** One run: how far it is, a way to stop it, and what came out. */
+export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
+  const cancel = useCancelRun();
+  const moving = run.state === "queued" || run.state === "running";
+  const sheet = run.run_sheet as SheetFigures | null;
+  return (
+    <div className="run" data-state={run.state}>
+      <div className="run-head">
+        <span className="strong">{run.file_name}</span>
+        <span className="soft">
+          {STATES[run.state]}
+          {run.state === "running" && ` ${percent(run.progress * 100)}`}
+        </span>
+      </div>
+      {wide && (
+        <div className="soft">
+          {run.artwork_name} for {run.condition_name}, asked {new Date(run.asked_at).toLocaleString("sv-SE")}
+        </div>
+      )}
+      {moving && (
+        <div className="run-progress">
+          <LinearProgress
+            variant="determinate"
+            value={run.progress * 100}
+            aria-label={`Progress of ${run.file_name}`}
+          />
+          <Button variant="text" onClick={() => cancel.mutate(run.id)}>
+            Cancel
+          </Button>
+        </div>
+      )}
+      {run.message && <div className={run.state === "failed" ? "notice" : "soft"}>{run.message}</div>}
+      {run.state === "done" && sheet && (
+        <>
+          <div className="soft">
+            {bytes(run.result_bytes)}, largest coverage {percent(sheet.largest_coverage_percent, 1)}
+            {sheet.total_ink_limit_percent !== null && ` of ${percent(sheet.total_ink_limit_percent)}`}
+          </div>
+          <div className="run-links">
+            <a href={`/api/runs/${run.id}/file`}>Download TIFF</a>
+            <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
+              Run sheet
+            </a>
+            <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
+          </div>
+        </>
+      )}
+    </div>
+  );
+}
