@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, TypeVar, get_args
+from typing import Any, Literal, TypeVar, get_args
 
 import click
 import numpy as np
@@ -26,6 +26,7 @@ F = TypeVar("F", bound=Callable[..., Any])
 FILE = click.Path(exists=True, dir_okay=False, path_type=Path)
 OUT = click.Path(dir_okay=False, path_type=Path)
 PERCENT = click.FloatRange(0, 100)
+_DEPTHS: dict[str | None, Literal[8, 16]] = {"8": 8, "16": 16}
 
 
 def _settings(command: F) -> F:
@@ -92,7 +93,7 @@ def _recipe(given: dict[str, Any]) -> Recipe:
         replace(recipe.source) if recipe else Recipe().source,
         AimStation(given["intent"] or aim.intent, aim.bpc if given["bpc"] is None else given["bpc"]),
         InkStation(method, limits, black),
-        replace(deliver, depth=int(given["depth"]) if given["depth"] else deliver.depth),
+        replace(deliver, depth=_DEPTHS.get(given["depth"], deliver.depth)),
     )
 
 
@@ -178,6 +179,10 @@ def separate(src: Path, out: Path, strip_profile: bool, run_sheet: Path | None, 
     click.echo(f"{out}: largest coverage {outcome.largest_percent:.1f} %; mean % {means}")
 
 
+def _write_bytes(path: Path, data: bytes) -> None:
+    path.write_bytes(data)
+
+
 def _write_text(path: Path, text: str) -> None:
     path.write_text(text + "\n")
 
@@ -204,8 +209,8 @@ def proof(src: Path, out: Path, substrate: bool, display: Path | None, **given: 
     picture = np.concatenate(
         [show_inks(chain.link.inks_of(band, depth), model, nodes, View()) for band in artwork.bands()]
     )
-    encoded = imagecodecs.png_encode(picture, level=4)
-    write_whole(out, lambda part: part.write_bytes(encoded) and None)
+    encoded = bytes(imagecodecs.png_encode(picture, level=4))
+    write_whole(out, lambda part: _write_bytes(part, encoded))
     click.echo(f"{out}: {artwork.width} × {artwork.height}, for {screen.name}")
 
 
@@ -279,9 +284,9 @@ def link(out: Path, **given: Any) -> None:
         )
     chain = _chain(given, None)
     source, target = chain.source.profile, chain.condition.profile
-    made = chain.link.to_profile(f"{source.name} to {target.name}", source, target)
-    write_whole(out, lambda part: part.write_bytes(made.raw) and None)
-    click.echo(f"{out}: {made.name}, {chain.link.points} points a side")
+    made = chain.baked.to_profile(f"{source.name} to {target.name}", source, target)
+    write_whole(out, lambda part: _write_bytes(part, made.raw))
+    click.echo(f"{out}: {made.name}, {chain.baked.points} points a side")
 
 
 def main() -> None:

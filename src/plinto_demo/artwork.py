@@ -28,7 +28,7 @@ class Painting:
 
 def _encode(canvas: Canvas, gamma: float, top: int) -> NDArray[np.uint16]:
     light = np.clip(canvas.rgb, 0, 1)
-    return np.rint(light ** np.float32(1 / gamma) * top).astype(np.uint16)
+    return np.asarray(np.rint(light ** np.float32(1 / gamma) * top), np.uint16)
 
 
 def night_moth() -> NDArray[np.uint16]:
@@ -122,7 +122,7 @@ def lantern_row() -> NDArray[np.uint8]:
 
 
 def _lantern(canvas: Canvas, cx: float, cy: float, r: float, color: tuple[float, float, float]) -> None:
-    canvas.glow(cx, cy, r * 1.7, tuple(0.28 * c for c in color), 1.3)  # type: ignore[arg-type]
+    canvas.glow(cx, cy, r * 1.7, (0.28 * color[0], 0.28 * color[1], 0.28 * color[2]), 1.3)
     part = canvas.around(cx, cy, r * 2.2)
     dx, dy = (canvas.x[part] - cx) / r, (canvas.y[part] - cy) / (r * 1.18)
     canvas.lay(part, edge(np.abs(dx) - 0.012, 0.02) * ((dy < -0.9) & (dy > -1.9)), (0.01, 0.01, 0.01))
@@ -135,7 +135,7 @@ def _lantern(canvas: Canvas, cx: float, cy: float, r: float, color: tuple[float,
         cap = np.maximum(np.abs(dx) - 0.3, np.abs(dy - end * 0.98) - 0.07)
         canvas.lay(part, edge(cap * r, 2 * canvas.pixel), (0.03, 0.016, 0.012))
     tassel = np.maximum(np.abs(dx) - 0.05 - 0.03 * np.cos(dy * 30), np.abs(dy - 1.35) - 0.3)
-    canvas.lay(part, edge(tassel * r, 3 * canvas.pixel), tuple(0.6 * c for c in color))
+    canvas.lay(part, edge(tassel * r, 3 * canvas.pixel), (0.6 * color[0], 0.6 * color[1], 0.6 * color[2]))
 
 
 def seed_pouch_pattern() -> NDArray[np.uint8]:

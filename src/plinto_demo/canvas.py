@@ -1,9 +1,11 @@
 """A small painter: shapes as soft masks on a float canvas in linear light, row block by row block."""
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
-Field = NDArray[np.float32]
+Field = NDArray[np.floating[Any]]
 
 
 class Canvas:

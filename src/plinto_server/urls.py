@@ -1,7 +1,7 @@
 """The API, the readable run sheet, and the built front end for every other address."""
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpResponseNotFound
+from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpResponseNotFound, JsonResponse
 from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
@@ -17,6 +17,14 @@ def front_end(request: HttpRequest) -> HttpResponseBase:
         return HttpResponseNotFound("The front end is not built: run make demo.")
     return FileResponse(page.open("rb"), content_type="text/html")
 
+
+def unreadable(request: HttpRequest, exception: Exception) -> JsonResponse:
+    """A request that Django could not take apart, before any of our code saw it (400)."""
+    detail = "The request cannot be read. If a file was sent, its name may be too long: shorten it and try again."
+    return JsonResponse({"detail": detail}, status=400)
+
+
+handler400 = unreadable
 
 urlpatterns = [
     path("api/", api.urls),

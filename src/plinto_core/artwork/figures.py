@@ -12,7 +12,7 @@ from plinto_core.chain.compiled import Chain
 from plinto_core.colorimetry.difference import delta_e_2000
 
 HISTOGRAM_BINS = 60
-_COVERAGE_PIXELS, _DIFFERENCE_PIXELS = 4_000_000, 150_000
+_COVERAGE_PIXELS, _PROFILED_PIXELS, _DIFFERENCE_PIXELS = 4_000_000, 400_000, 150_000
 
 
 class CoverageMeter:
@@ -85,20 +85,14 @@ class Differences:
 
 
 def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
-    """Ink totals of every pixel, or of an even sample of four million in larger pictures."""
-    pixels, step = pyramid.sample(_COVERAGE_PIXELS)
+    """Ink totals of every pixel, or of an even sample in larger pictures (see `sampled_every`)."""
+    pixels, step = pyramid.sample(_COVERAGE_PIXELS if chain.rebuilt else _PROFILED_PIXELS)
     inks = len(chain.condition.model.inks)
-    meters = []
-    over = 0
     limit = chain.recipe.ink.limits.total_percent
-    for line in (chain, unlimited):
-        meter = CoverageMeter(inks, 8)
-        codes = line.link.inks_of(pixels)
-        meter.add(codes)
-        if line is unlimited:
-            over = int((codes.sum(axis=-1, dtype=np.int32) > limit / 100 * 255).sum())
-        meters.append(meter)
-    limited, wanted = meters
+    limited, over = _metered(chain, pixels, inks, limit)
+    wanted = limited
+    if unlimited is not chain:
+        wanted, over = _metered(unlimited, pixels, inks, limit)
     return Coverage(
         limited.mean_percent,
         limited.largest_percent,
@@ -110,6 +104,14 @@ def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
         wanted.histogram,
         step,
     )
+
+
+def _metered(chain: Chain, pixels: Codes, inks: int, limit_percent: float) -> tuple[CoverageMeter, int]:
+    """A meter that has seen the pixels' inks, and how many of them exceed the limit."""
+    meter = CoverageMeter(inks, 8)
+    codes = chain.link.inks_of(pixels)
+    meter.add(codes)
+    return meter, int((codes.sum(axis=-1, dtype=np.int32) > limit_percent / 100 * 255).sum())
 
 
 def _place(index: int, pyramid: Pyramid, step: int) -> tuple[int, int]:

@@ -16,7 +16,7 @@ from PIL import Image, UnidentifiedImageError
 from plinto_core.errors import ArtworkError, IccError
 from plinto_core.icc.profile import Profile, parse
 
-Codes = NDArray[np.uint8] | NDArray[np.uint16]
+Codes = NDArray[np.unsignedinteger[Any]]
 
 #: Pillow's own limit is replaced by ours, which is checked before anything is decoded.
 Image.MAX_IMAGE_PIXELS = None

@@ -1,7 +1,7 @@
 """What is shown on a screen: the artwork, the print computed from the ink codes as written, plates, marks."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -97,16 +97,16 @@ def render(
     `enlarge` repeats pixels before marks are drawn, so that hatching stays fine at high zoom.
     """
 
-    def enlarged(values: NDArray[np.generic]) -> NDArray[np.generic]:
+    def enlarged(values: NDArray[Any]) -> NDArray[Any]:
         return values.repeat(enlarge, axis=0).repeat(enlarge, axis=1) if enlarge > 1 else values
 
     if view.show == "artwork":
-        return np.ascontiguousarray(enlarged(show_artwork(pixels, grid)))  # type: ignore[return-value]
+        return np.ascontiguousarray(enlarged(show_artwork(pixels, grid)))
     model = chain.condition.model
     if view.show == "coverage":
         wanted = enlarged(unlimited.link.inks_of(pixels))
         limit = chain.recipe.ink.limits.total_percent
-        return show_coverage(wanted, limit, view.marks, corner)  # type: ignore[arg-type]
+        return show_coverage(wanted, limit, view.marks, corner)
     codes = chain.link.inks_of(pixels, chain.recipe.deliver.depth)
     picture = np.ascontiguousarray(enlarged(show_inks(codes, model, nodes, view)))
     if view.mark_gamut:
@@ -114,4 +114,4 @@ def render(
         color = np.array(view.marks.color, np.uint8)
         angle = np.radians(view.marks.angle_deg)
         hatch(picture, field, view.marks.tolerance, 15.0, angle, color, *corner)
-    return picture  # type: ignore[return-value]
+    return picture

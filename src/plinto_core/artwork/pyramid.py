@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.artwork.picture_kernels import halve, resample
@@ -32,19 +31,17 @@ class Pyramid:
 
     def __init__(self, folder: Path) -> None:
         described = json.loads((folder / "levels.json").read_text())
-        self.levels: list[NDArray[np.uint8] | NDArray[np.uint16]] = [
-            np.load(folder / f"{i}.npy", mmap_mode="r") for i in range(described["levels"])
-        ]
+        self.levels: list[Codes] = [np.load(folder / f"{i}.npy", mmap_mode="r") for i in range(described["levels"])]
 
     @property
     def width(self) -> int:
         """Pixels across the whole picture."""
-        return self.levels[0].shape[1]
+        return int(self.levels[0].shape[1])
 
     @property
     def height(self) -> int:
         """Pixels down the whole picture."""
-        return self.levels[0].shape[0]
+        return int(self.levels[0].shape[0])
 
     def window(self, window: Window) -> Codes:
         """The window's pixels (rows, columns, 3), at most one to a screen pixel, cut at the picture's edges.

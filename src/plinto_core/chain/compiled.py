@@ -11,6 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.library import Condition
 from plinto_core.chain.link import Link, ValueGrid, bake, rgb_grid
+from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
@@ -21,7 +22,8 @@ from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
 
-#: Nodes along red, green and blue. Rebuilt inks are smooth over RGB; a profile's tables have corners.
+#: Nodes along red, green and blue. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
+#: device link made of them can only approach.
 REBUILT_POINTS, PROFILED_POINTS = 33, 65
 
 
@@ -95,15 +97,20 @@ class Chain:
         return self.ink.apply(self.aim.apply(self.want.apply(self.source.apply(rgb))))
 
     @cached_property
-    def link(self) -> Link:
-        """The chain baked for pictures."""
+    def link(self) -> Link | ProfiledLink:
+        """What pictures go through: the baked chain, or the profiles' own tables."""
+        if isinstance(self.ink, ProfiledInk):
+            ink = self.ink
+            return ProfiledLink(self.condition.model.inks, ink.source, ink.target, ink.intent, ink.bpc, self.digest)
+        return self.baked
+
+    @cached_property
+    def baked(self) -> Link:
+        """The chain on a grid, which other software can be given as a device link."""
         inks = self.condition.model.inks
         if self.rebuilt:
-            caps, total = self.inverse.caps, self.inverse.total
-        else:
-            caps, total = np.ones(len(inks)), float(len(inks))
-        points = REBUILT_POINTS if self.rebuilt else PROFILED_POINTS
-        return bake(self.inks, inks, caps, total, self.digest, points)
+            return bake(self.inks, inks, self.inverse.caps, self.inverse.total, self.digest, REBUILT_POINTS)
+        return bake(self.inks, inks, np.ones(len(inks)), float(len(inks)), self.digest, PROFILED_POINTS)
 
     @cached_property
     def want_grid(self) -> ValueGrid:
@@ -113,6 +120,8 @@ class Chain:
 
     def unlimited(self) -> "Chain":
         """The same chain with no limit on total ink, to see what the limit does."""
+        if not self.rebuilt:
+            return self
         limits = replace(self.recipe.ink.limits, total_percent=100.0 * len(self.condition.model.inks))
         ink = replace(self.recipe.ink, limits=limits)
         return Chain(replace(self.recipe, ink=ink), self.condition, self.source.profile)

@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -13,7 +14,7 @@ from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
 
 Array = NDArray[np.float64]
-Codes = NDArray[np.uint8] | NDArray[np.uint16]
+Codes = NDArray[np.unsignedinteger[Any]]
 
 _ONE15 = 1 << 15
 #: Lane value of one output code, and the multiplier and shift that divide by it exactly (lanes are < 2**31).
@@ -30,9 +31,9 @@ def rgb_grid(points: int) -> Array:
     return np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
-def _positions(kind: np.dtype[np.generic], points: int) -> NDArray[np.int32]:
+def _positions(kind: np.dtype[np.unsignedinteger[Any]], points: int) -> NDArray[np.int32]:
     """Grid position of every input code of `kind`, in 15-bit fixed point."""
-    top = np.iinfo(kind).max  # type: ignore[type-var]
+    top = np.iinfo(kind).max
     codes = np.arange(top + 1, dtype=np.int64)
     return np.asarray((codes * (points - 1) * _ONE15 * 2 + top) // (2 * top), np.int32)
 

@@ -43,7 +43,7 @@ class Source:
     @cached_property
     def black_lab(self) -> Array:
         """Lab (3,) of the darkest the source can say."""
-        return self.apply(np.zeros((1, self.profile.header.channels)))[0]
+        return np.asarray(self.apply(np.zeros((1, self.profile.header.channels)))[0])
 
     @cached_property
     def surface_lab(self) -> Array:

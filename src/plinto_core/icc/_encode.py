@@ -56,7 +56,7 @@ def _fixed(values: ArrayLike) -> bytes:
 
 def _codes(values: ArrayLike, width: int) -> bytes:
     top = 255 if width == 1 else 65535
-    return np.rint(np.clip(values, 0, 1) * top).astype(f">u{width}").tobytes()
+    return bytes(np.rint(np.clip(values, 0, 1) * top).astype(f">u{width}").tobytes())
 
 
 def _desc(value: Description) -> bytes:

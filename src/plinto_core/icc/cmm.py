@@ -5,10 +5,11 @@ Device values are 0…1 everywhere in Plinto; Lab is in its own units, D50, rela
 """
 
 from functools import cache
+from typing import Any
 
 import imagecodecs
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import INTENTS, Profile
@@ -33,7 +34,7 @@ def _lab_profile() -> bytes:
 def _transform(
     values: ArrayLike,
     source: tuple[bytes, str],
-    target: tuple[bytes, str] | None,
+    target: tuple[bytes, str],
     out_space: str,
     intent: str,
     bpc: bool,
@@ -43,7 +44,7 @@ def _transform(
     flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
     try:
         out = imagecodecs.cms_transform(
-            flat, source[0], target[0] if target else None,
+            flat, source[0], target[0],
             colorspace=_LAYOUTS[source[1]], outcolorspace=_LAYOUTS[out_space],
             outdtype="float64", intent=INTENTS.index(intent), flags=flags,
         )  # fmt: skip
@@ -72,6 +73,26 @@ def convert(
     return _transform(values, *ends, target.header.space, intent, bpc)
 
 
-def through_link(link: Profile, values: ArrayLike) -> Array:
-    """Values through a device link profile (class 'link'). Raises `IccError`."""
-    return _transform(values, (link.raw, link.header.space), None, link.header.pcs, "perceptual", False)
+def convert_codes(
+    source: Profile, target: Profile, codes: NDArray[Any], kind: np.dtype[Any], intent: str, bpc: bool
+) -> NDArray[Any]:
+    """Picture codes (n, channels) of 8 or 16 bit to codes (n, channels) of `kind`, without shortcuts."""
+    flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
+    try:
+        out = imagecodecs.cms_transform(
+            codes[:, None, :], source.raw, target.raw,
+            colorspace=_LAYOUTS[source.header.space], outcolorspace=_LAYOUTS[target.header.space],
+            outdtype=kind.name, intent=INTENTS.index(intent), flags=flags,
+        )  # fmt: skip
+    except imagecodecs.CmsError as error:
+        raise IccError(f"LittleCMS cannot build the transform ({error})") from error
+    return np.asarray(out).reshape(len(codes), -1)
+
+
+def through_link(link: Profile, target: Profile, values: ArrayLike, intent: str = "relative") -> Array:
+    """Values through a device link, and what its inks look like by `target`: Lab (..., 3). Raises `IccError`.
+
+    LittleCMS continues a link that ends in inks with the profile of these inks, read towards its Lab.
+    """
+    ends = (link.raw, link.header.space), (target.raw, target.header.space)
+    return _transform(values, *ends, "Lab ", intent, False)

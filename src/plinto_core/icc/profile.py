@@ -111,7 +111,8 @@ def _parse_header(data: bytes) -> Header:
     if version[0] not in (2, 4):
         raise IccError(f"version {version[0]} is neither 2 nor 4", offset=8)
     try:
-        created = datetime(*struct.unpack(">6H", data[24:36]), tzinfo=UTC)
+        year, month, day, hour, minute, second = struct.unpack(">6H", data[24:36])
+        created = datetime(year, month, day, hour, minute, second, tzinfo=UTC)
     except ValueError:
         # Plenty of profiles in use carry a date of zeros; it says nothing about their color.
         created = FIXED_DATE

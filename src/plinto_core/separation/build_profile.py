@@ -10,7 +10,7 @@ from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping, Style
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.icc.values import Description, Numbers, TableLut, Text, Xyz
+from plinto_core.icc.values import Description, Numbers, TableLut, TagValue, Text, Xyz
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.inverse import InkLimits, Inverse, precompute
@@ -43,7 +43,7 @@ def build_output_profile(model: ForwardModel, settings: BuildSettings, character
         16, np.eye(3), _straight(inks),
         _encode_lab(model.nodes.astype(np.float64)).reshape(*[model.points] * inks, 3), _straight(3),
     )  # fmt: skip
-    tags = {
+    tags: dict[str, TagValue] = {
         "desc": Description({"enUS": settings.name}),
         "cprt": Description({"enUS": "Made by Plinto from simulated measurements; free to use."}),
         "wtpt": Xyz(model.white_xyz[None]),

@@ -201,12 +201,12 @@ class Inverse:
             self.model.nodes, self.model.points, np.zeros((1, 3)), targets, weights, self.caps, self.total,
             focus, self.model.lab(np.zeros(inks)), np.zeros(inks), 25, 40, out,
         )  # fmt: skip
-        return out[0]
+        return np.asarray(out[0])
 
     @cached_property
     def black_point_lab(self) -> Array:
         """Media-relative Lab (3,) of the darkest neutral within limits and policy."""
-        return self.model.lab(self.black_point_inks)
+        return np.asarray(self.model.lab(self.black_point_inks))
 
     @cached_property
     def boundary(self) -> Boundary:

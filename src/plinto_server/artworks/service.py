@@ -4,7 +4,7 @@ import shutil
 from pathlib import Path
 
 from django.conf import settings
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
@@ -25,7 +25,7 @@ def clean_name(name: str) -> str:
     return f"{stem[:110]}{dot}{ending[:9]}" if dot else kept[:120] or "artwork"
 
 
-def take_in(upload: UploadedFile, user: AbstractBaseUser | None) -> Artwork:
+def take_in(upload: "UploadedFile[bytes]", user: User | None) -> Artwork:
     """Store an upload, decode it once, and enter it. Raises `PlintoError`; nothing is kept then."""
     name = clean_name(upload.name or "artwork")
     if upload.size is not None and upload.size > settings.MAX_UPLOAD_BYTES:
@@ -44,7 +44,7 @@ def take_in(upload: UploadedFile, user: AbstractBaseUser | None) -> Artwork:
         raise
 
 
-def _enter(name: str, sha256: str, user: AbstractBaseUser | None) -> Artwork:
+def _enter(name: str, sha256: str, user: User | None) -> Artwork:
     opened = open_artwork(store.path_of(sha256), name, settings.MAX_MEGAPIXELS * 1_000_000)
     build_levels(sha256, name)
     artwork, _ = Artwork.objects.get_or_create(

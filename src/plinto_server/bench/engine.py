@@ -102,6 +102,8 @@ def _reach(artwork: Artwork, condition: Condition, recipe: Recipe) -> Chain:
 
 
 def _unlimited(artwork: Artwork, condition: Condition, recipe: Recipe) -> Chain:
+    if recipe.ink.method == "as-profiled":
+        return chain(artwork, condition, recipe)
     limits = replace(recipe.ink.limits, total_percent=min(100.0 * len(condition.inks), 800.0))
     return chain(artwork, condition, replace(recipe, ink=replace(recipe.ink, limits=limits)))
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from plinto_core.recipe import Recipe, recipe_from_json
@@ -52,9 +52,7 @@ def _locked(artwork: Artwork, condition: Condition, version: int) -> RecipeHisto
 
 
 @transaction.atomic
-def save(
-    artwork: Artwork, condition: Condition, recipe: Recipe, version: int, user: AbstractBaseUser | None
-) -> RecipeState:
+def save(artwork: Artwork, condition: Condition, recipe: Recipe, version: int, user: User | None) -> RecipeState:
     """Add a revision after the one in force; what had been undone is dropped. Raises `ConflictError`."""
     history = _locked(artwork, condition, version)
     if recipe == _state(history, condition).recipe:

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from django.conf import settings
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import F, Q
 
@@ -34,7 +34,7 @@ def run_by_id(run_id: int) -> Run:
     return found
 
 
-def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: AbstractBaseUser | None) -> Run:
+def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None) -> Run:
     """Queue a separation. Raises `PlintoError` at once where the recipe cannot work on this artwork."""
     from plinto_server.bench import engine
 

@@ -36,7 +36,7 @@ export function House({ session }: { session: Session }) {
         <NavLink to="/bench">Bench</NavLink>
         <NavLink to="/conditions">
           Conditions
-          <small>{conditions.data ? `${conditions.data.length} in the house` : ""}</small>
+          <small>{conditions.data ? `${conditions.data.length} known` : ""}</small>
         </NavLink>
         <NavLink to="/runs">
           Runs
@@ -44,7 +44,7 @@ export function House({ session }: { session: Session }) {
         </NavLink>
         <div className="foot">
           <div>
-            Around: L* {surround}
+            Gray L* {surround}
             <Slider
               size="small"
               aria-label="Lightness around the artwork"

@@ -23,7 +23,7 @@ export const theme = createTheme({
   components: {
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiButton: {
-      defaultProps: { disableElevation: true },
+      defaultProps: { disableElevation: true, variant: "outlined" },
       styleOverrides: {
         root: {
           padding: "7px 12px",

@@ -111,7 +111,7 @@ export function ArtworkShelf() {
               <div className="frame">
                 <img src={`/api/artworks/${artwork.id}/thumbnail`} alt="" />
               </div>
-              <div className="facts">
+              <div className="about">
                 <span className="strong">{artwork.name}</span>
                 <span className="soft">
                   {artwork.width} × {artwork.height} · {megapixels(artwork)} · {artwork.depth} bit{" "}

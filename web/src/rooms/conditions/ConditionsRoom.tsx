@@ -9,7 +9,7 @@ export function ConditionsRoom() {
       <header>
         <div>
           <h1>Conditions</h1>
-          <p className="soft">Process, substrate and inks, each from a measured chart. Lab is D50, 2°.</p>
+          <p className="soft">Process, substrate and inks, each from a measured chart. Lab is D50, 2°; the fit is judged on patches it has not seen.</p>
         </div>
       </header>
       {conditions.error && <p className="notice">{conditions.error.message}</p>}
@@ -22,7 +22,7 @@ export function ConditionsRoom() {
             <th className="number">Substrate, absolute Lab</th>
             <th className="number">Darkest, relative Lab</th>
             <th className="number">Patches</th>
-            <th className="number">Fit, held-out ΔE00 mean / p95</th>
+            <th className="number">Fit ΔE00, mean / p95</th>
             <th>Profile</th>
           </tr>
         </thead>
@@ -38,7 +38,7 @@ export function ConditionsRoom() {
                   {condition.notes}
                 </span>
               </td>
-              <td>{condition.inks.join(" ")}</td>
+              <td className="unbroken">{condition.inks.join(" ")}</td>
               <td className="number">{percent(condition.total_ink_percent)}</td>
               <td className="number">{lab(condition.substrate_lab)}</td>
               <td className="number">{lab(condition.darkest_lab)}</td>
@@ -46,7 +46,7 @@ export function ConditionsRoom() {
               <td className="number">
                 {condition.fit_mean.toFixed(2)} / {condition.fit_p95.toFixed(2)}
               </td>
-              <td>
+              <td className="unbroken">
                 <a href={`/api/conditions/${condition.slug}/profile`}>Download ICC</a>
               </td>
             </tr>

@@ -1,0 +1,68 @@
+# Two commands do everything: `make demo` and `make test`. Each installs what it needs and is quick when run again.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+PORT ?= 8000
+export PLINTO_DATA ?= $(CURDIR)/var
+export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
+
+.PHONY: demo test bench lint check-types test-core test-server test-web test-browser clean
+
+demo: $(VENV)/.base web/dist/index.html
+	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
+	@echo "Loading the made-up shop (the first time takes about a minute)"
+	@PLINTO_DEMO=1 $(BIN)/python manage.py load_demo
+	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
+
+test: lint check-types test-web test-core test-server test-browser
+
+bench: $(VENV)/.dev
+	$(BIN)/python scripts/bench.py
+
+lint: $(VENV)/.dev web/node_modules/.installed
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	cd web && npx biome check --error-on-warnings src
+
+check-types: $(VENV)/.dev web/node_modules/.installed
+	$(BIN)/mypy
+	cd web && npx tsc --noEmit
+	@# The front end's types come from the server's description: both are kept, and must be current.
+	PLINTO_DATA=$$(mktemp -d) $(BIN)/python manage.py export_openapi_schema --api plinto_server.api.api --indent 1 | diff - web/openapi.json
+	cd web && npx openapi-typescript openapi.json | diff - src/api/schema.d.ts
+
+test-core: $(VENV)/.dev
+	$(BIN)/pytest tests/core
+
+test-server: $(VENV)/.dev web/dist/index.html
+	$(BIN)/pytest tests/server
+
+test-web: web/node_modules/.installed
+	cd web && npx vitest run
+
+test-browser: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
+	$(BIN)/pytest tests/browser
+
+$(VENV)/.base: requirements/base.txt pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/base.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(VENV)/.dev: $(VENV)/.base requirements/dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/dev.txt
+	@touch $@
+
+web/node_modules/.installed: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.ts $(shell find web/src web/public -type f)
+	cd web && npx vite build --logLevel warn
+
+/usr/bin/chromium:
+	apt-get update -qq
+	apt-get install -y -qq --no-install-recommends chromium
+
+clean:
+	rm -rf $(VENV) web/node_modules web/dist var

@@ -1,0 +1,174 @@
+"""Pictures in: every layout read right, every lie named."""
+
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+
+from plinto_core.artwork.opened import open_artwork
+from plinto_core.artwork.picture_kernels import hatch
+from plinto_core.artwork.pyramid import Pyramid, Window, build_pyramid
+from plinto_core.errors import ArtworkError
+from plinto_core.icc.standard import rgb_profile
+
+RANDOM = np.random.default_rng(2)
+LAYOUTS = [
+    {"rowsperstrip": 7},
+    {"rowsperstrip": 7, "compression": "lzw", "predictor": True},
+    {"rowsperstrip": 999, "compression": "deflate"},
+    {"tile": (32, 48), "compression": "deflate", "predictor": True},
+    {"tile": (16, 16), "compression": "lzw"},
+    {"tile": (64, 64)},
+    {"planarconfig": "separate", "compression": "lzw"},
+    {"byteorder": ">"},
+    {"bigtiff": True, "compression": "lzw"},
+]
+
+
+def _pixels(kind, channels=3):
+    return RANDOM.integers(0, np.iinfo(kind).max + 1, (131, 205, channels)).astype(kind)
+
+
+def _read(path):
+    return np.concatenate(list(open_artwork(path).bands()))
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+@pytest.mark.parametrize("layout", LAYOUTS, ids=str)
+def test_tiff_layouts_give_the_same_pixels(tmp_path, kind, layout):
+    pixels = _pixels(kind)
+    path = tmp_path / "a.tif"
+    write = dict(layout)
+    stored = np.moveaxis(pixels, -1, 0) if write.get("planarconfig") == "separate" else pixels
+    with tifffile.TiffWriter(
+        path, bigtiff=write.pop("bigtiff", False), byteorder=write.pop("byteorder", "<")
+    ) as tiff:
+        tiff.write(stored, photometric="rgb", metadata=None, iccprofile=rgb_profile("P3").raw,
+                   resolution=(120, 120), resolutionunit="centimeter", **write)  # fmt: skip
+    artwork = open_artwork(path)
+    assert (artwork.width, artwork.height, artwork.depth) == (205, 131, 8 * pixels.itemsize)
+    assert artwork.profile.raw == rgb_profile("P3").raw
+    assert artwork.resolution_ppi == pytest.approx(304.8, rel=1e-4)
+    assert np.array_equal(_read(path), pixels)
+
+
+def test_png_of_8_and_16_bit_and_jpeg(tmp_path):
+    import imagecodecs
+
+    deep, flat = _pixels(np.uint16), _pixels(np.uint8)
+    (tmp_path / "deep").write_bytes(imagecodecs.png_encode(deep))
+    Image.fromarray(flat).save(tmp_path / "flat.dat", format="PNG", icc_profile=rgb_profile("sRGB").raw)
+    smooth = np.linspace(0, 255, 131 * 205 * 3).reshape(131, 205, 3).astype(np.uint8)
+    Image.fromarray(smooth).save(tmp_path / "j.tif", format="JPEG", quality=98, dpi=(240, 240))
+    # Names say nothing: content does.
+    assert np.array_equal(_read(tmp_path / "deep"), deep)
+    assert np.array_equal(_read(tmp_path / "flat.dat"), flat)
+    assert open_artwork(tmp_path / "flat.dat").profile.raw == rgb_profile("sRGB").raw
+    jpeg = open_artwork(tmp_path / "j.tif")
+    assert (jpeg.format, jpeg.resolution_ppi) == ("JPEG", 240)
+    assert np.abs(_read(tmp_path / "j.tif").astype(int) - smooth).mean() < 2
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+def test_alpha_is_put_on_white_and_said(tmp_path, kind):
+    pixels = _pixels(kind, 4)
+    path = tmp_path / "a.tif"
+    tifffile.imwrite(path, pixels, photometric="rgb", extrasamples=["unassalpha"], metadata=None)
+    artwork = open_artwork(path)
+    assert any("white" in note for note in artwork.notes)
+    top = np.iinfo(kind).max
+    alpha = pixels[..., 3:] / top
+    assert np.abs(_read(path) - (pixels[..., :3] * alpha + top * (1 - alpha))).max() <= 0.6 + top / 1e5
+
+
+def _tiff(tmp_path, **write):
+    path = tmp_path / "a.tif"
+    tifffile.imwrite(path, _pixels(np.uint8), photometric="rgb", metadata=None, **write)
+    return path
+
+
+def test_a_truncated_tiff_is_refused(tmp_path):
+    for write in ({"rowsperstrip": 8, "compression": "lzw"}, {"rowsperstrip": 8}, {"tile": (16, 16)}):
+        path = _tiff(tmp_path, **write)
+        path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
+        with pytest.raises(ArtworkError, match=r"'a\.tif'"):
+            _read(path)
+
+
+def test_truncated_png_and_jpeg_are_refused(tmp_path):
+    for format_ in ("PNG", "JPEG"):
+        path = tmp_path / f"a.{format_}"
+        Image.fromarray(_pixels(np.uint8)).save(path, format=format_)
+        path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
+        with pytest.raises(ArtworkError, match="damaged"):
+            _read(path)
+
+
+def test_what_is_no_rgb_picture_is_refused(tmp_path):
+    cmyk = tmp_path / "cmyk.tif"
+    tifffile.imwrite(cmyk, _pixels(np.uint8, 4), photometric="separated", metadata=None)
+    gray = tmp_path / "gray.png"
+    Image.fromarray(_pixels(np.uint8)[..., 0]).save(gray)
+    text = tmp_path / "notes.tif"
+    text.write_text("This is no picture.")
+    empty = tmp_path / "empty.png"
+    empty.write_bytes(b"")
+    for path, words in ((cmyk, "separated"), (gray, "gray"), (text, "neither TIFF"), (empty, "neither TIFF")):
+        with pytest.raises(ArtworkError, match=words):
+            open_artwork(path)
+
+
+def test_a_picture_over_the_limit_is_refused_before_it_is_decoded(tmp_path):
+    with pytest.raises(ArtworkError, match="limit here is 0 megapixels"):
+        open_artwork(_tiff(tmp_path), max_pixels=1000)
+
+
+def test_a_header_that_lies_about_its_size_is_refused(tmp_path):
+    path = _tiff(tmp_path, rowsperstrip=131)
+    with tifffile.TiffFile(path, mode="r+b") as tiff:
+        tiff.pages[0].tags["ImageLength"].overwrite(100_000)
+    with pytest.raises(ArtworkError, match=r"'a\.tif'"):
+        _read(path)
+
+
+def test_a_broken_embedded_profile_is_set_aside_and_said(tmp_path):
+    path = _tiff(tmp_path, iccprofile=b"not a profile at all" * 20)
+    artwork = open_artwork(path)
+    assert artwork.profile is None
+    assert "set aside" in artwork.notes[0]
+
+
+def test_pyramid_windows_show_the_right_place(tmp_path):
+    pixels = np.zeros((1300, 2100, 3), np.uint16)
+    pixels[600:700, 1000:1200] = [60000, 30000, 10000]
+    path = tmp_path / "a.tif"
+    tifffile.imwrite(path, pixels, photometric="rgb", metadata=None)
+    build_pyramid(open_artwork(path), tmp_path / "levels")
+    levels = Pyramid(tmp_path / "levels")
+    assert [level.shape[0] for level in levels.levels] == [1300, 650, 325, 163]
+    exact = levels.window(Window(950, 580, 300, 160, 1.0))
+    assert np.array_equal(exact, pixels[580:740, 950:1250])
+    assert np.array_equal(levels.window(Window(1000, 600, 40, 40, 4.0)), pixels[600:610, 1000:1010])
+    for zoom in (0.9, 0.5, 0.3, 0.11):
+        small = levels.window(Window(0, 0, round(2100 * zoom), round(1300 * zoom), zoom))
+        inside = small[round(650 * zoom), round(1100 * zoom)]
+        assert np.abs(inside - np.array([60000, 30000, 10000])).max() < 900
+        assert small[round(300 * zoom), round(300 * zoom)].max() == 0
+        assert small.mean() == pytest.approx(pixels.mean(), rel=0.05)
+    sample, step = levels.sample(10_000)
+    assert len(sample) <= 12_000
+    assert step == 17
+
+
+def test_hatching_marks_only_what_is_over_and_stays_put_while_dragging():
+    field = np.zeros((60, 90), np.float32)
+    field[20:, 30:] = 8
+    whole = np.full((60, 90, 3), 120, np.uint8)
+    color = np.array([255, 255, 255], np.uint8)
+    hatch(whole, field, 3.0, 15.0, 0.6, color, 0, 0)
+    assert (whole[:20] == 120).all() and (whole[:, :30] == 120).all()
+    marked = (whole[20:, 30:] == 255).all(axis=-1).mean()
+    assert 0.1 < marked < 0.45
+    moved = np.full((60, 80, 3), 120, np.uint8)
+    hatch(moved, field[:, 10:], 3.0, 15.0, 0.6, color, 10, 0)
+    assert np.array_equal(moved, whole[:, 10:])

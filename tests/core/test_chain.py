@@ -1,0 +1,202 @@
+"""The line: as profiled equals LittleCMS, the link equals the exact chain, kernels equal their obvious twins."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.chain.library import source_profile
+from plinto_core.chain.link import Link, rgb_grid
+from plinto_core.colorimetry import delta_e_2000
+from plinto_core.errors import RecipeError
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import parse
+from plinto_core.icc.standard import gray_profile, rgb_profile
+from plinto_core.recipe import AimStation, InkStation, Recipe, recipe_from_json
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.inverse import InkLimits
+from tests.conftest import SLUGS, shop_condition
+
+RANDOM = np.random.default_rng(6)
+INTENTS = ["perceptual", "relative", "saturation", "absolute"]
+
+
+def rebuilt(total: float, intent="relative", black=BLACK_KINDS["gcr"], **limits: float) -> Recipe:
+    return Recipe(aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total, tuple(limits.items())), black))
+
+
+@pytest.mark.parametrize("bpc", [True, False], ids=["bpc", "no bpc"])
+@pytest.mark.parametrize("intent", INTENTS)
+@pytest.mark.parametrize("slug", ["cotton-54t", "foreign"])
+@pytest.mark.parametrize("space", ["sRGB", "ROMM"])
+def test_as_profiled_is_what_littlecms_says(condition, slug, intent, bpc, space):
+    source = rgb_profile(space)
+    known = condition(slug)
+    line = compile_recipe(Recipe(aim=AimStation(intent, bpc), ink=InkStation("as-profiled")), known, source)
+    codes = RANDOM.integers(0, 256, (4000, 3)).astype(np.uint8)
+    exact = cmm.convert(source, known.profile, codes / 255.0, intent, bpc=bpc and intent != "absolute")
+    # The aims of measures.md: one code in 8 bit; in 16 bit ΔE00 0.02 on average and 0.3 at most.
+    assert np.abs(line.link.inks_of(codes, 8) - exact * 255).max() <= 1
+    deep = line.link.inks_of(codes.astype(np.uint16) * 257, 16) / 65535.0
+    error = delta_e_2000(cmm.to_lab(known.profile, deep), cmm.to_lab(known.profile, exact))
+    assert error.mean() <= 0.02
+    assert error.max() <= 0.3
+
+
+@pytest.mark.parametrize("intent", INTENTS)
+@pytest.mark.parametrize("slug", [*SLUGS, "foreign"])
+def test_link_follows_the_exact_chain(condition, slug, intent, photo):
+    known = condition(slug)
+    line = compile_recipe(rebuilt(240, intent), known, rgb_profile("opRGB"))
+    colors = np.concatenate([RANDOM.random((12_000, 3)), photo.reshape(-1, 3)[::9] / 65535.0])
+    error = delta_e_2000(known.model.lab(line.link.values(colors)), known.model.lab(line.inks(colors)))
+    # The aims of measures.md for link against exact chain.
+    assert error.mean() <= 0.15
+    assert np.percentile(error, 99) <= 0.6
+
+
+def _twin(link: Link, codes: np.ndarray, depth: int) -> np.ndarray:
+    """Tetrahedral interpolation the slow way, in floating point, without the rounding rule."""
+    top_in, top_out = np.iinfo(codes.dtype).max, 255 if depth == 8 else 65535
+    place = codes / top_in * (link.points - 1)
+    cell = np.minimum(place.astype(int), link.points - 2)
+    fraction = place - cell
+    nodes = link.nodes.reshape(link.points, link.points, link.points, -1) / 65535.0
+    out = np.empty((len(codes), len(link.inks)))
+    for i, (start, f) in enumerate(zip(cell, fraction, strict=True)):
+        corner, value, last = start.copy(), 0.0, 1.0
+        for axis in np.argsort(-f, kind="stable"):
+            value = value + (last - f[axis]) * nodes[tuple(corner.tolist())]
+            corner[axis] += 1
+            last = f[axis]
+        out[i] = (value + last * nodes[tuple(corner.tolist())]) * top_out
+    return out
+
+
+@pytest.mark.parametrize("inks", [1, 3, 4, 5, 8])
+@pytest.mark.parametrize(("kind", "depth"), [(np.uint8, 8), (np.uint16, 16), (np.uint16, 8), (np.uint8, 16)])
+def test_pixel_kernels_follow_their_obvious_twin(inks, kind, depth):
+    nodes = RANDOM.integers(0, 65536, (9**3, inks)).astype(np.uint16)
+    link = Link(tuple("CMYK1234"[:inks]), 9, nodes, np.ones(inks), float(inks), "")
+    codes = RANDOM.integers(0, np.iinfo(kind).max + 1, (500, 3)).astype(kind)
+    codes[0], codes[1] = 0, np.iinfo(kind).max
+    assert np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth)).max() <= (0.51 if depth == 8 else 2.6)
+
+
+@given(total=st.floats(0.3, 4), depth=st.sampled_from([8, 16]), seed=st.integers(0, 10_000))
+def test_no_pixel_exceeds_a_limit_that_the_nodes_hold(total, depth, seed):
+    random = np.random.default_rng(seed)
+    values = random.random((5**3, 4)) ** 0.5
+    caps = random.random(4) * 0.5 + 0.5
+    values = np.minimum(values, caps)
+    values *= np.minimum(1, total / values.sum(axis=1, keepdims=True))
+    link = Link(("C", "M", "Y", "K"), 5, np.floor(values * 65535).astype(np.uint16), caps, total, "")
+    codes = link.inks_of(random.integers(0, 256, (3000, 3)).astype(np.uint8), depth).astype(int)
+    top = 255 if depth == 8 else 65535
+    assert codes.sum(axis=1).max() <= np.floor(total * top + 1e-6)
+    assert (codes.max(axis=0) <= np.floor(caps * top + 1e-6)).all()
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_ramps_through_the_link_have_no_breaks(condition, slug):
+    line = compile_recipe(rebuilt(shop_condition(slug).total_ink_percent), condition(slug), rgb_profile("sRGB"))
+    gray = np.arange(256, dtype=np.uint8)[:, None].repeat(3, 1)
+    inks = line.link.inks_of(gray, 16) / 257.0
+    assert np.diff(inks[::-1, 3]).min() > -0.6, "black falls back towards the shadows"
+    hues = np.stack([0.5 + 0.3 * np.cos(np.linspace(0, 6.28, 512) + shift) for shift in (0, 2.1, 4.2)], axis=-1)
+    for ramp in (inks, line.link.values(hues) * 255):
+        steps = np.abs(np.diff(ramp, axis=0))
+        assert (steps[1:-1] - (steps[:-2] + steps[2:])).max() < 2.0
+
+
+def test_device_link_read_by_littlecms_gives_the_same_inks(condition):
+    line = compile_recipe(rebuilt(230), condition("cotton-54t"), rgb_profile("opRGB"))
+    written = parse(line.baked.to_profile("opRGB to cotton", line.source.profile, line.condition.profile).raw)
+    colors = RANDOM.random((3000, 3))
+    theirs = cmm.through_link(written, line.condition.profile, colors)
+    assert delta_e_2000(theirs, cmm.to_lab(line.condition.profile, line.link.values(colors))).max() < 0.05
+    assert [step.model_name.text for step in written.tags["pseq"].steps] == ["opRGB", "Cotton 54T"]
+
+
+def test_white_stays_paper_and_grays_stay_gray(condition):
+    line = compile_recipe(rebuilt(230, "perceptual"), condition("cotton-54t"), rgb_profile("sRGB"))
+    gray = np.linspace(0, 1, 33)[:, None].repeat(3, 1)
+    found = line.trace(gray)
+    assert found.inks[-1].max() == 0
+    assert np.hypot(found.print_lab[:, 1], found.print_lab[:, 2]).max() < 1.2
+    assert np.diff(found.print_lab[:, 0]).min() > -0.2
+
+
+def test_perceptual_keeps_relations_that_relative_clips(condition):
+    reds = np.column_stack([np.ones(20), np.linspace(0.3, 0, 20), np.linspace(0.3, 0, 20)])
+    spread = {}
+    for intent in ("relative", "perceptual"):
+        line = compile_recipe(rebuilt(230, intent), condition("cotton-54t"), rgb_profile("opRGB"))
+        # The five most saturated reds: clipped to nearly one color, or still apart.
+        spread[intent] = delta_e_2000(*line.trace(reds).print_lab[[15, 19]])
+    assert spread["perceptual"] > spread["relative"]
+
+
+def test_trace_tells_the_ink_that_is_written(condition):
+    line = compile_recipe(rebuilt(230), condition("cotton-54t"), rgb_profile("opRGB"))
+    found = line.trace([[0.84, 0.07, 0.5]])
+    written = line.link.inks_of(np.rint(np.array([[0.84, 0.07, 0.5]]) * 65535).astype(np.uint16), 8) / 255
+    assert np.array_equal(found.inks, written)
+    assert found.delta_e[0] == delta_e_2000(found.want_lab, found.print_lab)[0]
+
+
+def test_same_recipe_same_link(condition):
+    known = condition("tern-news-45")
+    first = compile_recipe(rebuilt(240), known, rgb_profile("sRGB")).link
+    again = compile_recipe(rebuilt(240), known, rgb_profile("sRGB")).link
+    other = compile_recipe(rebuilt(239), known, rgb_profile("sRGB")).link
+    assert first.digest == again.digest != other.digest
+    assert np.array_equal(first.nodes, again.nodes)
+
+
+def test_source_must_be_known_and_rgb():
+    with pytest.raises(RecipeError, match="no embedded profile"):
+        source_profile("embedded", None)
+    with pytest.raises(RecipeError, match="not known; choose sRGB"):
+        source_profile("wideRGB", None)
+    with pytest.raises(RecipeError, match="describes GRAY, not RGB"):
+        source_profile("embedded", gray_profile())
+
+
+@given(
+    intent=st.sampled_from(INTENTS), total=st.floats(50, 800), amount=st.floats(0, 100), cap=st.floats(0, 100),
+    depth=st.sampled_from([8, 16]), name=st.text(st.characters(exclude_characters="{}"), min_size=1, max_size=200),
+)  # fmt: skip
+def test_recipes_come_back_from_json_and_names_are_safe(intent, total, amount, cap, depth, name):
+    recipe = rebuilt(total, intent, BlackPolicy(amount), C=cap)
+    recipe = replace(recipe, deliver=replace(recipe.deliver, depth=depth, name_rule=name))
+    again = recipe_from_json(recipe.to_json())
+    assert again == recipe
+    assert again.digest == recipe.digest
+    made = recipe.deliver.file_name(artwork="a/b", condition="c", intent="i", limit="1", date="d")
+    assert 1 <= len(made.encode()) <= 120
+    assert not set(made) & set('/\\:*?"<>|\n\0')
+
+
+@pytest.mark.parametrize(
+    ("plain", "words"),
+    [
+        ([], "JSON object"),
+        ({"version": 7}, "version 7"),
+        ({"aim": {"intent": "vivid"}}, "no rendering intent"),
+        ({"ink": {"limits": {"total_percent": 20}}}, "50 to 800"),
+        ({"ink": {"colour": 1}}, "cannot be read"),
+        ({"deliver": {"name_rule": "{artwork} {customer}"}}, "customer"),
+        ({"deliver": {"depth": 12}}, "choose 8 or 16"),
+    ],
+)
+def test_recipes_that_make_no_sense_say_why(plain, words):
+    with pytest.raises(RecipeError, match=words):
+        recipe_from_json(plain)
+
+
+def test_grid_order_is_red_slowest():
+    assert rgb_grid(3)[1].tolist() == [0, 0, 0.5]

@@ -1,0 +1,138 @@
+"""Lab to inks: colors come back, limits hold, black does what it is told, ramps stay smooth."""
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from plinto_core.colorimetry import delta_e_2000, lab_to_lch
+from plinto_core.errors import RecipeError
+from plinto_core.press.chart import characterization_chart
+from plinto_core.press.fit import fit_model
+from plinto_core.press.measurements import Measurements
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.inverse import InkLimits, Inverse, precompute
+from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Band, Ink, Stock
+from plinto_demo.press import Instrument, Press
+from tests.conftest import SLUGS, shop_condition
+
+RANDOM = np.random.default_rng(8)
+
+
+def _reachable(model, inverse, count=6000):
+    """Lab of random ink values within the limits."""
+    dots = RANDOM.random((count * 3, len(model.inks))) * inverse.caps
+    dots = dots[dots.sum(axis=1) <= inverse.total][:count]
+    return model.lab(dots)
+
+
+@pytest.mark.parametrize("kind", list(BLACK_KINDS))
+@pytest.mark.parametrize("slug", SLUGS)
+def test_colors_in_the_gamut_come_back(condition, slug, kind):
+    known = condition(slug)
+    limit = shop_condition(slug).total_ink_percent
+    inverse = Inverse(known.model, known.tables, BLACK_KINDS[kind], InkLimits(limit))
+    wanted = _reachable(known.model, inverse)
+    error = delta_e_2000(known.model.lab(inverse.inks(wanted)), wanted)
+    # The aims of measures.md for the separation round trip.
+    assert error.mean() <= 0.2
+    assert np.percentile(error, 99) <= 0.8
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    total=st.floats(60, 400), cap=st.floats(20, 100), amount=st.floats(0, 100), start=st.floats(0, 100),
+    top=st.floats(0, 100), shape=st.floats(0.5, 4), seed=st.integers(0, 999),
+)  # fmt: skip
+def test_limits_hold_for_any_color_and_any_setting(condition, total, cap, amount, start, top, shape, seed):
+    known = condition("cotton-54t")
+    limits = InkLimits(total, (("M", cap),))
+    inverse = Inverse(known.model, known.tables, BlackPolicy(amount, start, top, shape), limits)
+    lab = np.random.default_rng(seed).random((400, 3)) * [110, 280, 280] - [5, 140, 140]
+    inks = inverse.inks(lab)
+    assert inks.min() >= 0
+    assert inks.sum(axis=1).max() <= total / 100 + 1e-9
+    assert inks[:, 1].max() <= cap / 100 + 1e-9
+    assert inks[:, 3].max() <= top / 100 + 1e-9
+
+
+@pytest.mark.parametrize("kind", ["skeleton", "gcr", "ucr"])
+@pytest.mark.parametrize("slug", SLUGS)
+def test_black_rises_along_the_grays_without_steps(condition, slug, kind):
+    known = condition(slug)
+    inverse = Inverse(known.model, known.tables, BLACK_KINDS[kind], InkLimits(shop_condition(slug).total_ink_percent))
+    lightness = np.linspace(100, float(inverse.black_point_lab[0]), 256)
+    inks = inverse.inks(np.column_stack([lightness, np.zeros((256, 2))])) * 255
+    assert np.diff(inks[:, 3]).min() > -1.0, "black falls back"
+    steps = np.abs(np.diff(inks, axis=0))
+    around = (steps[:-2] + steps[2:]) / 2
+    # No step larger than twice its neighbors' mean, beyond the rounding of 8-bit codes.
+    assert (steps[1:-1] - 2 * around).max() < 2.5
+
+
+def test_black_kinds_differ_as_their_names_say(condition):
+    known = condition("halden-silk-150")
+    gray = np.array([[45.0, 0, 0]])
+    black = {
+        kind: Inverse(known.model, known.tables, policy, InkLimits(320)).inks(gray)[0, 3]
+        for kind, policy in BLACK_KINDS.items()
+    }
+    assert black["none"] == 0
+    assert black["none"] < black["gcr"] < black["full"]
+    assert black["skeleton"] < black["gcr"]
+
+
+def test_full_black_leaves_the_least_chromatic_ink(condition):
+    known = condition("halden-silk-150")
+    full = Inverse(known.model, known.tables, BLACK_KINDS["full"], InkLimits(400)).inks([[50.0, 0, 0]])[0]
+    none = Inverse(known.model, known.tables, BLACK_KINDS["none"], InkLimits(400)).inks([[50.0, 0, 0]])[0]
+    assert full.sum() < none.sum() / 1.8
+    # A little of all three stays: the crease along the neutrals is rounded on purpose.
+    assert full[:3].max() < 0.08
+
+
+def test_colors_outside_keep_their_hue(condition):
+    known = condition("cotton-54t")
+    inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(230))
+    hue = np.radians(np.arange(0, 360, 10))
+    wanted = np.column_stack([np.full(36, 62.0), 110 * np.cos(hue), 110 * np.sin(hue)])
+    printed = known.model.lab(inverse.inks(wanted))
+    turn = (lab_to_lch(printed)[:, 2] - lab_to_lch(wanted)[:, 2] + 180) % 360 - 180
+    assert np.abs(turn).max() < 12
+    assert np.abs(turn).mean() < 4
+
+
+def test_darker_than_black_is_black(condition):
+    known = condition("tern-news-45")
+    inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(240))
+    deep = inverse.inks([[0.0, 0, 0], [10.0, 0, 0], [20.0, 0, 0]])
+    assert np.allclose(deep, deep[0])
+    assert delta_e_2000(known.model.lab(deep[0]), inverse.black_point_lab) < 0.3
+
+
+def test_limits_that_cannot_be_are_refused(condition):
+    known = condition("cotton-54t")
+    with pytest.raises(RecipeError, match="no ink X here; this condition has C, M, Y, K"):
+        Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(230, (("X", 50.0),)))
+    with pytest.raises(RecipeError, match="50 to 800"):
+        InkLimits(9000)
+    with pytest.raises(RecipeError, match="0 to 100"):
+        BlackPolicy(amount_percent=120)
+
+
+ORANGE = Ink("Orange", (Band(480, 60, 1.4), Band(420, 50, 1.0)), 0.02)
+GREEN = Ink("Green", (Band(640, 60, 1.3), Band(420, 40, 1.2)), 0.03)
+
+
+@pytest.mark.parametrize("inks", [(BLACK,), (CYAN, MAGENTA, YELLOW), (CYAN, MAGENTA, YELLOW, BLACK, ORANGE, GREEN)])
+def test_any_number_of_inks_fits_and_inverts(inks):
+    count = len(inks)
+    press = Press(inks, Stock("plain", 0.9, 0, 0.01), (1.0,) * count, (0.15,) * count, 0.92, 1.8)
+    dots = characterization_chart(count, {1: 15, 3: 300, 6: 900}[count], 3.2)
+    spectra, xyz = Instrument(3).measure(press.reflectance(dots))
+    model = fit_model(Measurements(tuple(ink.name for ink in inks), dots, xyz, spectra)).model
+    inverse = Inverse(model, precompute(model), BLACK_KINDS["gcr"], InkLimits(280))
+    wanted = _reachable(model, inverse, 400)
+    error = delta_e_2000(model.lab(inverse.inks(wanted)), wanted)
+    assert error.mean() < 0.2
+    assert inverse.inks(wanted).sum(axis=1).max() <= 2.8 + 1e-9

@@ -1,0 +1,67 @@
+"""The real server over its real API, with one condition and a small picture; data in a folder of its own."""
+
+import io
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import tifffile
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.recipe import InkStation, Recipe
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits
+from plinto_server import store
+from plinto_server.conditions.models import Condition
+from tests.conftest import profile_of
+
+
+@pytest.fixture(scope="session", autouse=True)
+def data_folder(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
+    """Nothing of a test lands in the house's data."""
+    from django.conf import settings
+
+    folder = tmp_path_factory.mktemp("plinto-data")
+    kept, settings.DATA_DIR = settings.DATA_DIR, folder
+    yield folder
+    settings.DATA_DIR = kept
+
+
+def tiff_bytes(pixels: np.ndarray, **write: Any) -> bytes:
+    file = io.BytesIO()
+    tifffile.imwrite(file, pixels, photometric="rgb", metadata=None, **write)
+    return file.getvalue()
+
+
+@pytest.fixture
+def client(db: None) -> Client:
+    """Signed in, and checked for the token that a browser would send."""
+    get_user_model().objects.create_user("tester", password="a-long-password")
+    client = Client()
+    assert client.login(username="tester", password="a-long-password")
+    return client
+
+
+@pytest.fixture
+def cotton(db: None) -> Condition:
+    profile = profile_of("cotton-54t")
+    return Condition.objects.create(
+        slug="cotton-54t", name="Cotton 54T", process="Screen print", profile_sha256=store.keep_chunks([profile.raw]),
+        inks=["C", "M", "Y", "K"], total_ink_percent=230, substrate_lab=[92, 0, 2], darkest_lab=[28, 0, 0],
+        fit_mean=0.1, fit_p95=0.3, patches=1600,
+        recipe=Recipe(ink=InkStation("rebuilt", InkLimits(230), BLACK_KINDS["gcr"])).to_json(),
+    )  # fmt: skip
+
+
+@pytest.fixture
+def artwork(client: Client, photo: np.ndarray) -> dict[str, Any]:
+    """The picture, taken in through the API."""
+    data = tiff_bytes(photo, iccprofile=rgb_profile("opRGB").raw, compression="lzw", rowsperstrip=32)
+    answer = client.post("/api/artworks", {"file": SimpleUploadedFile("photo.tif", data)})
+    assert answer.status_code == 201, answer.content
+    return answer.json()

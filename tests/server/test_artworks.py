@@ -1,0 +1,131 @@
+"""Intake: what is kept, and that bad input is named and nothing of it kept."""
+
+import numpy as np
+import pytest
+from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+
+from plinto_server import store
+from plinto_server.artworks.models import Artwork
+from tests.server.conftest import tiff_bytes
+
+
+def _send(client, name, data):
+    return client.post("/api/artworks", {"file": SimpleUploadedFile(name, data)})
+
+
+def _stored():
+    return sorted(path.name for path in (settings.DATA_DIR / "store").rglob("*") if path.is_file())
+
+
+def test_artwork_is_kept_as_it_came(client, artwork, photo):
+    assert (artwork["width"], artwork["height"], artwork["depth"]) == (320, 240, 16)
+    assert artwork["profile_name"] == "opRGB"
+    answer = client.get(f"/api/artworks/{artwork['id']}/original")
+    original = b"".join(answer.streaming_content)
+    assert original == store.path_of(Artwork.objects.get().sha256).read_bytes()
+    assert _send(client, "again.tif", original).json()["id"] == artwork["id"]
+    assert [each["name"] for each in client.get("/api/artworks").json()] == ["photo.tif"]
+    png = client.get(f"/api/artworks/{artwork['id']}/thumbnail")
+    assert png.content[:4] == b"\x89PNG"
+
+
+BAD = {
+    "text": (b"no picture at all", 422, "neither TIFF, PNG nor JPEG"),
+    "empty": (b"", 422, ""),
+    "cut": (tiff_bytes(np.ones((90, 90, 3), np.uint8), compression="lzw", rowsperstrip=9)[:2000], 422, "damaged"),
+    "two channels": (b"\x89PNG\r\n\x1a\n" + b"\0" * 40, 422, "damaged"),
+}
+
+
+@pytest.mark.parametrize("kind", list(BAD))
+def test_bad_pictures_are_named_and_nothing_is_kept(client, kind):
+    data, status, words = BAD[kind]
+    before = _stored()
+    answer = _send(client, "Plakat 🌙.tif", data)
+    assert answer.status_code == status
+    assert words in str(answer.json()["detail"])
+    assert Artwork.objects.count() == 0
+    assert _stored() == before
+
+
+def test_limits_are_said_with_the_right_status(client, monkeypatch):
+    data = tiff_bytes(np.ones((40, 40, 3), np.uint8))
+    monkeypatch.setattr(settings, "MAX_MEGAPIXELS", 0.001)
+    assert "megapixels" in _send(client, "a.tif", data).json()["detail"]
+    monkeypatch.setattr(settings, "MAX_UPLOAD_BYTES", 100)
+    assert _send(client, "a.tif", data).status_code == 413
+    assert Artwork.objects.count() == 0
+
+
+def test_a_full_disk_is_said_and_nothing_is_kept(client, monkeypatch):
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    before = _stored()
+    monkeypatch.setattr("plinto_server.store.os.fsync", full)
+    answer = _send(client, "a.tif", tiff_bytes(np.ones((40, 40, 3), np.uint8)))
+    assert answer.status_code == 507
+    assert _stored() == before
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "../../etc/passwd.tif",
+        "a\"b'c<d>.tif",
+        "🌙" * 300 + ".tif",
+        "x" * 4000 + ".tif",
+        "\n\t.tif",
+        "C:\\art\\moth.tif",
+    ],
+)
+def test_names_are_made_harmless(client, name):
+    data = tiff_bytes(np.full((8, 8, 3), len(name) % 251, np.uint8))
+    answer = _send(client, name, data)
+    assert answer.status_code == 201
+    kept = answer.json()["name"]
+    assert 1 <= len(kept) <= 120
+    assert "/" not in kept and "\\" not in kept and "\n" not in kept
+
+
+def test_removing_takes_the_file_along(client, artwork):
+    sha256 = Artwork.objects.get().sha256
+    assert client.delete(f"/api/artworks/{artwork['id']}").status_code == 204
+    assert not store.path_of(sha256).exists()
+    assert client.get(f"/api/artworks/{artwork['id']}").status_code == 404
+
+
+def test_nobody_gets_in_without_signing_in(db, client, artwork):
+    stranger = Client(enforce_csrf_checks=True)
+    for path in ("/api/artworks", "/api/conditions", "/api/runs", f"/api/artworks/{artwork['id']}/original"):
+        assert stranger.get(path).status_code == 401
+    answer = stranger.post("/api/session", {"user": "tester", "password": "wrong"}, content_type="application/json")
+    assert answer.status_code in (401, 403)
+
+
+def test_signing_in_and_out(db, client):
+    browser = Client()
+    assert browser.get("/api/session").json() == {"user": None, "demo": None}
+    given = {"user": "tester", "password": "wrong"}
+    refused = browser.post("/api/session", given, content_type="application/json")
+    assert refused.status_code == 401 and "do not belong together" in refused.json()["detail"]
+    given["password"] = "a-long-password"
+    assert browser.post("/api/session", given, content_type="application/json").json()["user"] == "tester"
+    browser.delete("/api/session")
+    assert browser.get("/api/session").json()["user"] is None
+
+
+def test_changes_without_the_token_are_refused(client, artwork):
+    strict = Client(enforce_csrf_checks=True)
+    strict.login(username="tester", password="a-long-password")
+    assert strict.delete(f"/api/artworks/{artwork['id']}").status_code == 403
+    assert Artwork.objects.count() == 1
+
+
+def test_the_demo_account_is_offered_in_the_demo_only(db, client, monkeypatch):
+    assert Client().get("/api/session").json()["demo"] is None
+    monkeypatch.setattr(settings, "DEMO", True)
+    assert Client().get("/api/session").json()["demo"]["user"] == "quillmere"
+    assert client.get("/api/session").json()["demo"] is None

@@ -1,0 +1,151 @@
+"""The Bench over HTTP: recipe with its history, pictures, figures, readouts."""
+
+import copy
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+WHOLE = {"left": 0, "top": 0, "width": 320, "height": 240, "zoom": 1}
+
+
+@pytest.fixture
+def place(artwork, cotton):
+    return f"/api/bench/{artwork['id']}/cotton-54t"
+
+
+def _post(client, path, body):
+    return client.post(path, body, content_type="application/json")
+
+
+def _recipe(client, place):
+    return client.get(f"{place}/recipe").json()
+
+
+def _picture(client, place, recipe, window=WHOLE, **view):
+    answer = _post(client, f"{place}/picture", {"recipe": recipe, "view": view, "window": window})
+    assert answer.status_code == 200, answer.content
+    return np.asarray(Image.open(io.BytesIO(answer.content))).astype(int)
+
+
+def _save(client, place, recipe, version):
+    return client.put(f"{place}/recipe", {"recipe": recipe, "version": version}, content_type="application/json")
+
+
+def _with_limit(recipe, total):
+    changed = copy.deepcopy(recipe)
+    changed["ink"]["limits"]["total_percent"] = total
+    return changed
+
+
+def test_recipe_is_kept_undone_and_redone(client, place):
+    state = _recipe(client, place)
+    assert (state["version"], state["can_undo"], state["can_redo"]) == (0, False, False)
+    for total in (220, 210, 200):
+        state = _save(client, place, _with_limit(state["recipe"], total), state["version"]).json()
+    assert _recipe(client, place)["recipe"]["ink"]["limits"]["total_percent"] == 200
+
+    def step(direction):
+        now = _recipe(client, place)
+        answer = _post(client, f"{place}/recipe/step", {"version": now["version"], "direction": direction})
+        return answer.json()["recipe"]["ink"]["limits"]["total_percent"]
+
+    assert [step("undo") for _ in range(4)] == [210, 220, 230, 230]
+    assert [step("redo") for _ in range(4)] == [220, 210, 200, 200]
+    step("undo")
+    now = _recipe(client, place)
+    state = _save(client, place, _with_limit(now["recipe"], 180), now["version"]).json()
+    assert not state["can_redo"]
+
+
+def test_two_people_saving_at_once_notice_each_other(client, place):
+    state = _recipe(client, place)
+    assert _save(client, place, _with_limit(state["recipe"], 220), state["version"]).status_code == 200
+    late = _save(client, place, _with_limit(state["recipe"], 150), state["version"])
+    assert late.status_code == 409
+    assert "Somebody else" in late.json()["detail"]
+    assert _recipe(client, place)["recipe"]["ink"]["limits"]["total_percent"] == 220
+
+
+def test_the_same_settings_again_are_no_new_step(client, place):
+    state = _recipe(client, place)
+    assert _save(client, place, state["recipe"], state["version"]).json()["can_undo"] is False
+
+
+def test_pictures_show_what_was_asked_for(client, place):
+    recipe = _recipe(client, place)["recipe"]
+    artwork = _picture(client, place, recipe, show="artwork")
+    printed = _picture(client, place, recipe)
+    assert artwork.shape == printed.shape == (240, 320, 3)
+    assert np.abs(artwork - printed).mean() > 10
+    # The substrate's white is not the screen's.
+    assert printed.max() > 250 > _picture(client, place, recipe, substrate=True).max()
+    marked = _picture(client, place, recipe, mark_gamut=True)
+    assert 0.01 < (marked != printed).any(axis=-1).mean() < 0.6
+    gray = _picture(client, place, recipe, plates=["K"], tint="gray")
+    assert (gray[..., 0] == gray[..., 1]).all() and gray.std() > 10
+    assert not np.array_equal(_picture(client, place, recipe, plates=["C"]), printed)
+    strict = _with_limit(recipe, 150)
+    assert (
+        _picture(client, place, strict, show="coverage") != _picture(client, place, recipe, show="coverage")
+    ).any()
+
+
+def test_a_window_is_a_piece_of_the_whole(client, place):
+    recipe = _recipe(client, place)["recipe"]
+    whole = _picture(client, place, recipe)
+    piece = _picture(client, place, recipe, {"left": 100, "top": 50, "width": 80, "height": 60, "zoom": 1})
+    assert np.array_equal(piece, whole[50:110, 100:180])
+    close = _picture(client, place, recipe, {"left": 100, "top": 50, "width": 80, "height": 60, "zoom": 4})
+    assert np.array_equal(close, whole[50:65, 100:120])
+
+
+def test_figures_agree_with_each_other(client, place):
+    recipe = _with_limit(_recipe(client, place)["recipe"], 200)
+    found = _post(client, f"{place}/differences", {"recipe": recipe, "tolerance": 3}).json()
+    assert 0 < found["mean"] < found["p95"] < found["worst"]
+    wide = _post(client, f"{place}/differences", {"recipe": recipe, "tolerance": 12}).json()
+    assert wide["out_of_gamut_share"] < found["out_of_gamut_share"] < 1
+    ink = _post(client, f"{place}/ink", {"recipe": recipe}).json()
+    coverage = ink["coverage"]
+    assert coverage["largest_percent"] <= 200 < coverage["wanted_largest_percent"]
+    assert sum(coverage["histogram"]) == pytest.approx(1)
+    assert set(ink["gray_axis"]) == {"C", "M", "Y", "K"}
+    assert ink["gray_axis"]["K"][0] == 0 < ink["gray_axis"]["K"][-1]
+
+
+def test_readouts_tell_the_inks_of_the_picture(client, place, photo):
+    recipe = _recipe(client, place)["recipe"]
+    rows = _post(client, f"{place}/trace", {"recipe": recipe, "points": [[300, 200], [5, 5]]}).json()
+    assert rows[0]["source"] == photo[200, 300].tolist()
+    assert rows[0]["sum_percent"] == pytest.approx(sum(rows[0]["inks_percent"].values()))
+    assert rows[0]["sum_percent"] <= 230
+    assert rows[0]["swatch"].startswith("#")
+
+
+def test_pins_stay(client, artwork, place):
+    path = f"/api/bench/{artwork['id']}/pins"
+    pin = _post(client, path, {"x": 10, "y": 20, "name": "petal"}).json()
+    assert client.get(path).json() == [pin]
+    assert client.delete(f"{path}/{pin['id']}").status_code == 204
+    assert client.delete(f"{path}/{pin['id']}").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"ink": {"limits": {"total_percent": 9000}}}, "50 to 800"),
+        ({"aim": {"intent": "vivid"}}, "vivid"),
+        ({"source": {"profile": "nothing"}}, "choose sRGB"),
+    ],
+)
+def test_recipes_that_make_no_sense_are_refused(client, place, change, words):
+    answer = _post(client, f"{place}/picture", {"recipe": change, "view": {}, "window": WHOLE})
+    assert answer.status_code == 422
+    assert words in str(answer.json())
+
+
+def test_what_is_not_there_is_404(client, place, artwork):
+    assert client.get("/api/bench/999/cotton-54t/recipe").status_code == 404
+    assert client.get(f"/api/bench/{artwork['id']}/velvet/recipe").status_code == 404

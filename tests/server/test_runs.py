@@ -1,0 +1,118 @@
+"""Runs: made in the background, cancelled, recovered from a killed worker, downloaded."""
+
+import io
+import json
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import pytest
+import tifffile
+from django.conf import settings
+from django.core.management import call_command
+from django_tasks_db.models import DBTaskResult
+
+from plinto_server.artworks.models import Artwork
+from plinto_server.runs import service
+from plinto_server.runs.models import Run
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def asked(client, artwork, cotton):
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": {**cotton.recipe}}
+    body["recipe"]["deliver"] = {**cotton.recipe["deliver"], "name_rule": "{artwork} {limit} {intent}"}
+    answer = client.post("/api/runs", body, content_type="application/json")
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def _work():
+    call_command("db_worker", batch=True, interval=0, startup_delay=False, verbosity=0)
+
+
+def test_a_run_writes_the_file_and_its_sheet(client, asked, photo):
+    assert asked["state"] == "queued"
+    assert asked["file_name"] == "photo 230 relative.tif"
+    assert client.get(f"/api/runs/{asked['id']}/file").status_code == 409
+    _work()
+    done = client.get(f"/api/runs/{asked['id']}").json()
+    assert (done["state"], done["progress"]) == ("done", 1.0)
+    data = b"".join(client.get(f"/api/runs/{asked['id']}/file").streaming_content)
+    inks = tifffile.imread(io.BytesIO(data)).astype(int)
+    assert inks.shape == (*photo.shape[:2], 4)
+    assert inks.sum(axis=-1).max() <= 2.3 * 255
+    sheet = json.loads(client.get(f"/api/runs/{asked['id']}/sheet").content)
+    assert sheet["largest_coverage_percent"] == pytest.approx(inks.sum(axis=-1).max() / 2.55, abs=1e-3)
+    assert sheet["artwork"]["sha256"] == Artwork.objects.get().sha256
+    page = client.get(f"/runs/{asked['id']}/sheet").content.decode()
+    assert sheet["recipe_digest"] in page and "photo.tif" in page
+    assert list((settings.DATA_DIR / "making").iterdir()) == []
+
+
+def test_a_waiting_run_can_be_cancelled_and_an_ended_one_cannot(client, asked):
+    answer = client.post(f"/api/runs/{asked['id']}/cancel")
+    assert answer.json()["state"] == "cancelled"
+    _work()
+    assert client.get(f"/api/runs/{asked['id']}").json()["state"] == "cancelled"
+    assert client.post(f"/api/runs/{asked['id']}/cancel").status_code == 409
+
+
+def test_a_run_is_cancelled_while_it_works(client, asked, monkeypatch):
+    monkeypatch.setattr(service, "_BEAT_SECONDS", 0.0)
+    progress = service._Heartbeat.progress
+
+    def cancel_early(self, share):
+        Run.objects.update(cancel_asked=True)
+        progress(self, share)
+
+    monkeypatch.setattr(service._Heartbeat, "progress", cancel_early)
+    _work()
+    run = client.get(f"/api/runs/{asked['id']}").json()
+    assert (run["state"], run["message"]) == ("cancelled", "Cancelled; nothing was kept.")
+    assert list((settings.DATA_DIR / "making").iterdir()) == []
+
+
+def test_what_a_killed_worker_left_is_made_by_the_next_one(client, asked):
+    # As a worker leaves it that was killed in the middle: claimed, silent, its task lost.
+    DBTaskResult.objects.all().delete()
+    long_ago = datetime.now(UTC) - timedelta(minutes=5)
+    Run.objects.update(state="running", attempts=1, heartbeat_at=long_ago, progress=0.4)
+    assert service.recover() == 1
+    _work()
+    assert client.get(f"/api/runs/{asked['id']}").json()["state"] == "done"
+    Run.objects.update(state="running", attempts=3, heartbeat_at=long_ago)
+    service.recover()
+    failed = client.get(f"/api/runs/{asked['id']}").json()
+    assert failed["state"] == "failed" and "stopped 3 times" in failed["message"]
+
+
+def test_a_full_disk_fails_the_run_in_words(client, asked, monkeypatch):
+    def full(*_args, **_more):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(service, "separate", full)
+    _work()
+    run = client.get(f"/api/runs/{asked['id']}").json()
+    assert run["state"] == "failed" and "disk is full" in run["message"]
+
+
+def test_artwork_in_the_making_cannot_be_removed(client, asked, artwork):
+    answer = client.delete(f"/api/artworks/{artwork['id']}")
+    assert answer.status_code == 409 and "cancel it first" in answer.json()["detail"]
+    _work()
+    assert client.delete(f"/api/artworks/{artwork['id']}").status_code == 204
+    assert client.get(f"/api/runs/{asked['id']}").json()["artwork_name"] == "photo.tif"
+
+
+def test_artwork_without_a_profile_is_refused_when_asked(client, cotton):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    from tests.server.conftest import tiff_bytes
+
+    data = tiff_bytes(np.ones((20, 20, 3), np.uint8))
+    untagged = client.post("/api/artworks", {"file": SimpleUploadedFile("u.tif", data)}).json()
+    body = {"artwork_id": untagged["id"], "condition": "cotton-54t", "recipe": cotton.recipe}
+    answer = client.post("/api/runs", body, content_type="application/json")
+    assert answer.status_code == 422 and "choose a source" in answer.json()["detail"]
+    assert Run.objects.count() == 0
