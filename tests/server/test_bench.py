@@ -136,7 +136,7 @@ def test_pins_stay(client, artwork, place):
     ("change", "words"),
     [
         ({"ink": {"limits": {"total_percent": 9000}}}, "50 to 800"),
-        ({"aim": {"intent": "vivid"}}, "vivid"),
+        ({"aim": {"intent": "vivid"}}, "perceptual"),
         ({"source": {"profile": "nothing"}}, "choose sRGB"),
     ],
 )
