@@ -38,6 +38,11 @@ export function BenchRoom() {
   return <Bench key={artworkId} artwork={artwork.data} condition={condition} conditions={conditions.data} />;
 }
 
+/** Figures of the settings that are shown; while new ones are computed there are none, never the old ones. */
+function current<T>(query: { data: T | undefined; isPlaceholderData: boolean }): T | undefined {
+  return query.isPlaceholderData ? undefined : query.data;
+}
+
 interface Props {
   artwork: Artwork;
   condition: Condition;
@@ -85,7 +90,7 @@ function Bench({ artwork, condition, conditions }: Props) {
   if (control.error) return <p className="room notice">{control.error.message}</p>;
   if (!recipe) return <p className="room soft">Opening the recipe</p>;
   const panel = { artwork, condition, conditions, recipe, control, look };
-  const shared = { artwork, condition, recipe, look, differences: differences.data, ink: ink.data };
+  const shared = { artwork, condition, recipe, look, differences: current(differences), ink: current(ink) };
   return (
     <main className="bench">
       <Line {...shared} />

@@ -9,7 +9,10 @@ export function ConditionsRoom() {
       <header>
         <div>
           <h1>Conditions</h1>
-          <p className="soft">Process, substrate and inks, each from a measured chart. Lab is D50, 2°; the fit is judged on patches it has not seen.</p>
+          <p className="soft">
+            Process, substrate and inks, each from a measured chart. Lab is D50, 2°; the fit is judged on
+            patches it has not seen.
+          </p>
         </div>
       </header>
       {conditions.error && <p className="notice">{conditions.error.message}</p>}

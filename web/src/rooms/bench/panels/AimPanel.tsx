@@ -88,7 +88,7 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
       </section>
       <section>
         <h3>Out of gamut</h3>
-        <div className="totals">
+        <div className="totals" data-stale={differences.isPlaceholderData}>
           <div>
             <b>{figures ? percent(figures.out_of_gamut_share * 100, 1) : "…"}</b>of the artwork
           </div>

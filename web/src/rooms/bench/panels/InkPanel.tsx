@@ -150,20 +150,22 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
           Rebuilt to set limits and black for this job.
         </p>
       )}
-      <GrayAxisPlot figures={figures} />
-      {figures && <p className="soft">Darkest gray prints L*a*b* {lab(figures.black_point_lab)}</p>}
-      <CoveragePlot
-        figures={figures}
-        inks={condition.inks.length}
-        limit={rebuilt ? limits.total_percent : undefined}
-      />
-      <div className="totals">
-        {condition.inks.map((letter, index) => (
-          <div key={letter}>
-            <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
-            {index === 0 ? `${letter}, mean %` : letter}
-          </div>
-        ))}
+      <div className="ink-figures" data-stale={ink.isPlaceholderData}>
+        <GrayAxisPlot figures={figures} />
+        {figures && <p className="soft">Darkest gray prints L*a*b* {lab(figures.black_point_lab)}</p>}
+        <CoveragePlot
+          figures={figures}
+          inks={condition.inks.length}
+          limit={rebuilt ? limits.total_percent : undefined}
+        />
+        <div className="totals">
+          {condition.inks.map((letter, index) => (
+            <div key={letter}>
+              <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
+              {index === 0 ? `${letter}, mean %` : letter}
+            </div>
+          ))}
+        </div>
       </div>
       {ink.error && <p className="notice">{ink.error.message}</p>}
       <div className="foot">

@@ -1,0 +1,81 @@
+"""The real thing: built front end, server and worker as `make demo` starts them, the demo's data, Chromium."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[2]
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = [
+    "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--disable-default-apps",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def house(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
+    """Address and data folder of a running Plinto with the demo's data."""
+    data = tmp_path_factory.mktemp("house")
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    env = {**os.environ, "PLINTO_DATA": str(data), "PLINTO_DEMO": "1"}
+    for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
+        subprocess.run(
+            [sys.executable, "manage.py", *command], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL
+        )
+    serve = subprocess.Popen([sys.executable, "scripts/serve.py", "--port", str(port)], cwd=ROOT, env=env)
+    address = f"http://127.0.0.1:{port}"
+    try:
+        _wait_for(f"{address}/api/session")
+        yield address, data
+    finally:
+        serve.send_signal(signal.SIGTERM)
+        serve.wait(timeout=30)
+
+
+def _wait_for(address: str) -> None:
+    for _ in range(120):
+        try:
+            urllib.request.urlopen(address, timeout=2).close()
+            return
+        except (urllib.error.URLError, TimeoutError, ConnectionError):
+            time.sleep(0.25)
+    raise TimeoutError(f"nothing answers at {address}")
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def page(browser: Browser, house: tuple[str, Path]) -> Iterator[Page]:
+    """A signed-in page at 1280 × 800; any error in its console fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    page = context.new_page()
+    page.set_default_timeout(20_000)
+    errors: list[str] = []
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    # What the server refuses is logged by the browser too; those the tests look for themselves.
+    page.on("console", lambda m: errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+    page.goto(house[0])
+    page.get_by_role("button", name="Fill it in").click()
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Artwork").wait_for()
+    yield page
+    assert errors == []
+    context.close()
