@@ -16,7 +16,6 @@ from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Profi
 Array = NDArray[np.float64]
 Codes = NDArray[np.unsignedinteger[Any]]
 
-_ONE15 = 1 << 15
 #: Lane value of one output code, and the multiplier and shift that divide by it exactly (lanes are < 2**31).
 _UNIT = {
     8: np.array([257 << 15, -(-(1 << 54) // (257 << 15)), 54], np.uint64),
@@ -31,11 +30,10 @@ def rgb_grid(points: int) -> Array:
     return np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
-def _positions(kind: np.dtype[np.unsignedinteger[Any]], points: int) -> NDArray[np.int32]:
-    """Grid position of every input code of `kind`, in 15-bit fixed point."""
-    top = np.iinfo(kind).max
-    codes = np.arange(top + 1, dtype=np.int64)
-    return np.asarray((codes * (points - 1) * _ONE15 * 2 + top) // (2 * top), np.int32)
+def _cells_per_code(kind: np.dtype[Any], points: int) -> int:
+    """15-bit cells of the grid for one input code of `kind`, times 2**32, rounded up: the top code ends on top."""
+    top = int(np.iinfo(kind).max)
+    return -(-((points - 1) << 47) // top)
 
 
 @dataclass(frozen=True)
@@ -65,17 +63,20 @@ class Link:
         kind = np.uint8 if depth == 8 else np.uint16
         top = np.iinfo(kind).max
         out: Codes = np.empty((*rgb.shape[:-1], len(self.inks)), kind)
-        kernel = four_inks if len(self.inks) == 4 else any_inks
+        rows = out.reshape(-1, len(self.inks))
+        four = len(self.inks) == 4
+        kernel = four_inks if four else any_inks
         kernel(
             np.ascontiguousarray(rgb).reshape(-1, 3),
-            _positions(rgb.dtype, self.points),
+            _cells_per_code(rgb.dtype, self.points),
             self.points,
             self._words,
             # A hair above the product, so that a limit of exactly 230 % is not lost to its last digit.
             np.floor(self.caps * top + 1e-6).astype(np.uint64),
             np.uint64(np.floor(self.total * top + 1e-6)),
             _UNIT[depth],
-            out.reshape(-1, len(self.inks)),
+            # Four codes are one little-endian word: one store instead of four.
+            rows.view("<u4" if depth == 8 else "<u8")[:, 0] if four else rows,
         )
         return out
 
@@ -122,7 +123,7 @@ class ValueGrid:
         out = np.empty((*rgb.shape[:-1], self.nodes.shape[1]), np.float32)
         flat = np.ascontiguousarray(rgb).reshape(-1, 3)
         values_at(
-            flat, _positions(rgb.dtype, self.points), self.points, self.nodes,
+            flat, _cells_per_code(rgb.dtype, self.points), self.points, self.nodes,
             out.reshape(-1, self.nodes.shape[1]),
         )  # fmt: skip
         return out

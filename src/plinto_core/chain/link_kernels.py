@@ -13,49 +13,56 @@ _SHIFT = np.uint64(32)
 _ONE15 = 1 << 15
 
 
+#: A key holds a fraction above and a node offset below, so that sorting fractions brings their axes along.
+_OFFSET_BITS = 24
+_OFFSET_MASK = (1 << _OFFSET_BITS) - 1
+
+
 @njit(cache=True, nogil=True, inline="always")
-def _corners(x, y, z, step_x, step_y, step_z):
-    """Second and third corner offset and the four weights of the tetrahedron that holds (x, y, z)."""
-    if x >= y:
-        if y >= z:
-            return step_x, step_x + step_y, _ONE15 - x, x - y, y - z, z
-        if x >= z:
-            return step_x, step_x + step_z, _ONE15 - x, x - z, z - y, y
-        return step_z, step_z + step_x, _ONE15 - z, z - x, x - y, y
-    if x >= z:
-        return step_y, step_y + step_x, _ONE15 - y, y - x, x - z, z
-    if y >= z:
-        return step_y, step_y + step_z, _ONE15 - y, y - z, z - x, x
-    return step_z, step_z + step_y, _ONE15 - z, z - y, y - x, x
+def _axis(code, scale, last, step):
+    """Cell offset along one axis, and the key of the fraction inside the cell. `scale`: 15-bit cells a code << 32."""
+    place = (np.int64(code) * scale) >> 32
+    cell = min(place >> 15, last)
+    return cell * step, ((place - (cell << 15)) << _OFFSET_BITS) | step
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _sorted_keys(x, y, z):
+    """Three keys, largest first, without a branch that a processor could guess wrong."""
+    high, low = max(x, y), min(x, y)
+    middle = min(high, z)
+    return max(high, z), max(low, middle), min(low, middle)
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def four_inks(rgb, positions, points, words, caps, total, unit, out):
-    """Pixels rgb (n, 3) to out (n, 4).
+def four_inks(rgb, scale, points, words, caps, total, unit, packed):
+    """Pixels rgb (n, 3) to packed (n,): the four codes of a pixel in one word of 32 or 64 bits, first ink lowest.
 
-    positions (codes,): grid position of an input code in 15-bit fixed point; words (points**3, 2) uint64:
-    two inks a word; caps (4,) and total: the largest codes allowed; unit (lane value of one output code,
-    multiplier, shift): a lane is divided by the first by multiplying and shifting.
+    scale: 15-bit cells for one input code, times 2**32; words (points**3, 2) uint64: two inks a word;
+    caps (4,) and total: the largest codes allowed; unit: lane value of one output code, and the multiplier and
+    shift that divide by it.
     """
     step_x = points * points
     step_y = points
     last = points - 2
-    half = unit[0] >> np.uint64(1)
-    times, shift = unit[1], unit[2]
     far = step_x + step_y + 1
     blocks = 256
     count = rgb.shape[0]
+    bits = np.uint64(packed.itemsize * 2)
+    half = unit[0] >> np.uint64(1)
+    times, shift = unit[1], unit[2]
     cap0, cap1, cap2, cap3 = caps[0], caps[1], caps[2], caps[3]
     for block in prange(blocks):
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            px = positions[rgb[i, 0]]
-            py = positions[rgb[i, 1]]
-            pz = positions[rgb[i, 2]]
-            cx = min(px >> 15, last)
-            cy = min(py >> 15, last)
-            cz = min(pz >> 15, last)
-            b, c, w0, w1, w2, w3 = _corners(px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, step_y, 1)
-            a = cx * step_x + cy * step_y + cz
+            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
+            ay, ky = _axis(rgb[i, 1], scale, last, step_y)
+            az, kz = _axis(rgb[i, 2], scale, last, 1)
+            k1, k2, k3 = _sorted_keys(kx, ky, kz)
+            f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
+            w0, w1, w2, w3 = _ONE15 - f1, f1 - f2, f2 - f3, f3
+            a = ax + ay + az
+            b = k1 & _OFFSET_MASK
+            c = b + (k2 & _OFFSET_MASK)
             u0, u1, u2, u3 = np.uint64(w0), np.uint64(w1), np.uint64(w2), np.uint64(w3)
             first = words[a, 0] * u0 + words[a + b, 0] * u1 + words[a + c, 0] * u2 + words[a + far, 0] * u3
             second = words[a, 1] * u0 + words[a + b, 1] * u1 + words[a + c, 1] * u2 + words[a + far, 1] * u3
@@ -72,14 +79,11 @@ def four_inks(rgb, positions, points, words, caps, total, unit, out):
                 o1 = (i1 * times) >> shift
                 o2 = (i2 * times) >> shift
                 o3 = (i3 * times) >> shift
-            out[i, 0] = o0
-            out[i, 1] = o1
-            out[i, 2] = o2
-            out[i, 3] = o3
+            packed[i] = o0 | (o1 << bits) | (o2 << (bits + bits)) | (o3 << (bits + bits + bits))
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def any_inks(rgb, positions, points, words, caps, total, unit, out):
+def any_inks(rgb, scale, points, words, caps, total, unit, out):
     """As `four_inks` for any number of inks; words (points**3, (inks + 1) // 2)."""
     step_x = points * points
     step_y = points
@@ -93,14 +97,15 @@ def any_inks(rgb, positions, points, words, caps, total, unit, out):
     for block in prange(blocks):
         lanes = np.empty(inks + 1, np.uint64)
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            px = positions[rgb[i, 0]]
-            py = positions[rgb[i, 1]]
-            pz = positions[rgb[i, 2]]
-            cx = min(px >> 15, last)
-            cy = min(py >> 15, last)
-            cz = min(pz >> 15, last)
-            b, c, w0, w1, w2, w3 = _corners(px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, step_y, 1)
-            a = cx * step_x + cy * step_y + cz
+            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
+            ay, ky = _axis(rgb[i, 1], scale, last, step_y)
+            az, kz = _axis(rgb[i, 2], scale, last, 1)
+            k1, k2, k3 = _sorted_keys(kx, ky, kz)
+            f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
+            w0, w1, w2, w3 = _ONE15 - f1, f1 - f2, f2 - f3, f3
+            a = ax + ay + az
+            b = k1 & _OFFSET_MASK
+            c = b + (k2 & _OFFSET_MASK)
             used = np.uint64(0)
             for k in range(words.shape[1]):
                 pair = (
@@ -121,7 +126,7 @@ def any_inks(rgb, positions, points, words, caps, total, unit, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def values_at(rgb, positions, points, nodes, out):
+def values_at(rgb, scale, points, nodes, out):
     """Pixels rgb (n, 3) through floating-point nodes (points**3, m), to out (n, m) float32."""
     step_x = points * points
     last = points - 2
@@ -131,14 +136,15 @@ def values_at(rgb, positions, points, nodes, out):
     count = rgb.shape[0]
     for block in prange(blocks):
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            px = positions[rgb[i, 0]]
-            py = positions[rgb[i, 1]]
-            pz = positions[rgb[i, 2]]
-            cx = min(px >> 15, last)
-            cy = min(py >> 15, last)
-            cz = min(pz >> 15, last)
-            b, c, w0, w1, w2, w3 = _corners(px - (cx << 15), py - (cy << 15), pz - (cz << 15), step_x, points, 1)
-            a = cx * step_x + cy * points + cz
+            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
+            ay, ky = _axis(rgb[i, 1], scale, last, points)
+            az, kz = _axis(rgb[i, 2], scale, last, 1)
+            k1, k2, k3 = _sorted_keys(kx, ky, kz)
+            f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
+            w0, w1, w2, w3 = _ONE15 - f1, f1 - f2, f2 - f3, f3
+            a = ax + ay + az
+            b = k1 & _OFFSET_MASK
+            c = b + (k2 & _OFFSET_MASK)
             for k in range(m):
                 out[i, k] = (
                     nodes[a, k] * w0 + nodes[a + b, k] * w1 + nodes[a + c, k] * w2 + nodes[a + far, k] * w3

@@ -48,7 +48,7 @@ class Source:
     @cached_property
     def surface_lab(self) -> Array:
         """Lab (n, 3) of the faces of the RGB cube."""
-        axis = np.linspace(0, 1, 33)
+        axis = np.linspace(0, 1, 17)
         u, v = (grid.ravel() for grid in np.meshgrid(axis, axis))
         faces = []
         for fixed in range(3):

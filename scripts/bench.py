@@ -1,0 +1,282 @@
+"""Measure what measures.md asks for, print it, and write docs/measures.md. Nothing here passes or fails."""
+
+import gc
+import os
+import platform
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+import imagecodecs
+import numpy as np
+import pyvips
+import tifffile
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT), str(ROOT / "src")]
+
+from tests.conftest import SLUGS, fitted, foreign_profile, profile_of, shop_condition  # noqa: E402
+
+from plinto_core.artwork.proof import View, artwork_grid, display_nodes, render  # noqa: E402
+from plinto_core.chain.compiled import Chain, compile_recipe  # noqa: E402
+from plinto_core.chain.library import Condition, Library  # noqa: E402
+from plinto_core.colorimetry import delta_e_2000  # noqa: E402
+from plinto_core.icc import cmm  # noqa: E402
+from plinto_core.icc.standard import rgb_profile  # noqa: E402
+from plinto_core.recipe import AimStation, InkStation, Recipe  # noqa: E402
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy  # noqa: E402
+from plinto_core.separation.inverse import InkLimits, Inverse  # noqa: E402
+from plinto_demo.artwork import night_moth  # noqa: E402
+
+INTENTS = ("perceptual", "relative", "saturation", "absolute")
+RANDOM = np.random.default_rng(2026)
+LINES: list[str] = []
+
+
+def say(text: str = "") -> None:
+    """Print, and keep for the file."""
+    print(text, flush=True)
+    LINES.append(text)
+
+
+def best(work: Callable[[], object], times: int = 5) -> float:
+    """Seconds of the quickest of `times` runs, after one to warm up."""
+    work()
+    found = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        work()
+        found.append(time.perf_counter() - begin)
+    return min(found)
+
+
+def spread(values: np.ndarray) -> str:
+    """Mean, 99th percentile and largest."""
+    return f"{values.mean():.3f} | {np.percentile(values, 99):.3f} | {values.max():.2f}"
+
+
+def recipe(
+    total: float, intent: str = "relative", black: BlackPolicy = BLACK_KINDS["gcr"], bpc: bool = True
+) -> Recipe:
+    """A rebuilt recipe."""
+    return Recipe(aim=AimStation(intent, bpc), ink=InkStation("rebuilt", InkLimits(total), black))
+
+
+def color_truth(conditions: dict[str, Condition], picture: np.ndarray) -> None:
+    """The rows of measures.md under 'Color truth'."""
+    say("## Color truth\n")
+    say("### Agreement with the reference CMM, as profiled\n")
+    say("| condition | intents × BPC × sources | 8 bit, largest code difference | 16 bit, ΔE00 mean | largest |")
+    say("|---|---|---|---|---|")
+    for name, known in conditions.items():
+        largest, errors = 0.0, []
+        for intent in INTENTS:
+            for bpc in (True, False):
+                for space in ("sRGB", "opRGB", "ROMM"):
+                    source = rgb_profile(space)
+                    line = compile_recipe(
+                        Recipe(aim=AimStation(intent, bpc), ink=InkStation("as-profiled")), known, source
+                    )
+                    codes = RANDOM.integers(0, 256, (5000, 3)).astype(np.uint8)
+                    exact = cmm.convert(source, known.profile, codes / 255, intent, bpc=bpc and intent != "absolute")
+                    largest = max(largest, float(np.abs(line.link.inks_of(codes) - exact * 255).max()))
+                    deep = line.link.inks_of(codes.astype(np.uint16) * 257, 16) / 65535
+                    errors.append(delta_e_2000(cmm.to_lab(known.profile, deep), cmm.to_lab(known.profile, exact)))
+        every = np.concatenate(errors)
+        say(f"| {name} | 24 | {largest:.2f} | {every.mean():.4f} | {every.max():.4f} |")
+    say("\n### Link against exact chain, rebuilt, 200,000 random and image colors, ΔE00\n")
+    say("| condition | intent | mean | p99 | largest |\n|---|---|---|---|---|")
+    colors = np.concatenate(
+        [RANDOM.random((100_000, 3)), RANDOM.permutation(picture.reshape(-1, 3))[:100_000] / 65535]
+    )
+    for name, known in conditions.items():
+        for intent in INTENTS:
+            line = compile_recipe(recipe(_limit(name), intent), known, rgb_profile("opRGB"))
+            error = delta_e_2000(known.model.lab(line.link.values(colors)), known.model.lab(line.inks(colors)))
+            say(f"| {name} | {intent} | {spread(error)} |")
+    say("\n### Separation round trip inside the gamut, ΔE00\n")
+    say("| condition | black | mean | p99 | largest |\n|---|---|---|---|---|")
+    for name, known in conditions.items():
+        for kind, black in BLACK_KINDS.items():
+            inverse = Inverse(known.model, known.tables, black, InkLimits(_limit(name)))
+            dots = RANDOM.random((60_000, 4)) * inverse.caps
+            wanted = known.model.lab(dots[dots.sum(axis=1) <= inverse.total])
+            say(f"| {name} | {kind} | {spread(delta_e_2000(known.model.lab(inverse.inks(wanted)), wanted))} |")
+    say("\n### Characterization fit on held-out patches, and our profiles read by LittleCMS\n")
+    say("| condition | fit mean | fit p95 | B2A then A2B in gamut, mean | p99 | largest |\n|---|---|---|---|---|---|")
+    for slug in SLUGS:
+        fit, profile, shop = fitted(slug), profile_of(slug), shop_condition(slug)
+        dots = RANDOM.random((60_000, 4)) * [1, 1, 1, shop.black_max_percent / 100]
+        lab = cmm.to_lab(profile, dots[dots.sum(axis=1) <= shop.total_ink_percent / 100])
+        error = delta_e_2000(cmm.to_lab(profile, cmm.from_lab(profile, lab)), lab)
+        say(f"| {slug} | {fit.held_out_mean:.3f} | {fit.held_out_p95:.3f} | {spread(error)} |")
+    say("\n### Ink limit, smoothness\n")
+    say("| condition | pixels over the limit, 8 bit | 16 bit | largest break in gray and hue ramps, 8-bit codes |")
+    say("|---|---|---|---|")
+    for name, known in conditions.items():
+        line = compile_recipe(recipe(_limit(name)), known, rgb_profile("opRGB"))
+        over = [
+            int((line.link.inks_of(picture, depth).sum(axis=-1, dtype=np.int64) > line.link.total * top + 1e-6).sum())
+            for depth, top in ((8, 255), (16, 65535))
+        ]
+        say(f"| {name} | {over[0]} | {over[1]} | {_break(line):.2f} |")
+    say("\nA break is a step beyond twice its neighbors' mean. Proof = file and reproducible bytes: see the tests.\n")
+
+
+def _limit(name: str) -> float:
+    return 300.0 if name == "another layout" else float(shop_condition(name).total_ink_percent)
+
+
+def _break(line: Chain) -> float:
+    gray = np.linspace(0, 1, 256)[:, None].repeat(3, 1)
+    turn = np.linspace(0, 2 * np.pi, 512)
+    worst = 0.0
+    for ramp in (gray, np.stack([0.5 + 0.3 * np.cos(turn + shift) for shift in (0, 2.1, 4.2)], axis=-1)):
+        steps = np.abs(np.diff(line.link.values(ramp) * 255, axis=0))
+        worst = max(worst, float((steps[1:-1] - (steps[:-2] + steps[2:])).max()))
+    return worst
+
+
+def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
+    """Pixels through a link against libvips, and a changed setting to a new proof."""
+    say("## Speed\n")
+    (folder / "in.icc").write_bytes(rgb_profile("opRGB").raw)
+    (folder / "out.icc").write_bytes(known.profile.raw)
+    line = compile_recipe(recipe(230), known, rgb_profile("opRGB"))
+    say("| pixels through a link, in memory, two cores | Plinto MP/s | libvips MP/s | ratio |\n|---|---|---|---|")
+    for depth in (8, 16):
+        pixels = np.tile(picture, (3, 2, 1))
+        pixels = (pixels >> 8).astype(np.uint8) if depth == 8 else pixels
+        millions = pixels.shape[0] * pixels.shape[1] / 1e6
+        ours = best(lambda p=pixels, d=depth: line.link.inks_of(p, d))
+        image = pyvips.Image.new_from_array(pixels, interpretation="rgb" if depth == 8 else "rgb16")
+
+        def theirs(image: pyvips.Image = image, depth: int = depth) -> object:
+            return image.icc_transform(
+                str(folder / "out.icc"), input_profile=str(folder / "in.icc"), intent="relative", depth=depth
+            ).write_to_memory()
+
+        vips = best(theirs, 3)
+        say(f"| {depth} bit, {millions:.0f} MP | {millions / ours:.0f} | {millions / vips:.0f} | {vips / ours:.2f} |")
+    times = []
+    display = rgb_profile("sRGB")
+    nodes, grid = display_nodes(known.model, display, False), artwork_grid(line.source.profile, display)
+    screen = np.ascontiguousarray(picture[:800, :1280])
+    png = imagecodecs.PNG
+    for step in range(40):
+        settings = recipe(
+            200 + step % 30,
+            ("relative", "perceptual")[step % 8 == 7],
+            BlackPolicy(20 + 2 * step, 10 + step % 20, 90),
+        )
+        begin = time.perf_counter()
+        changed = compile_recipe(settings, known, line.source.profile)
+        shown = render(View(), screen, changed, changed, changed, nodes, grid)
+        imagecodecs.png_encode(shown, level=1, strategy=png.STRATEGY.RLE, filter=png.FILTER.UP)
+        times.append((time.perf_counter() - begin) * 1000)
+    ordered = sorted(times)
+    say(
+        f"\nA changed setting (limit, black, intent) to a new proof of 1280 × 800 as PNG, condition warm: "
+        f"median {statistics.median(times):.0f} ms, p95 {ordered[int(len(ordered) * 0.95) - 1]:.0f} ms\n"
+    )
+
+
+def whole_files(folder: Path, sizes: tuple[int, ...]) -> None:
+    """The whole command, TIFF to TIFF, against libvips, and its peak memory."""
+    say(
+        "| whole command, TIFF to TIFF (8 bit, LZW) | Plinto s | peak MB | libvips s | ratio |\n|---|---|---|---|---|"
+    )
+    tile = (night_moth() >> 8).astype(np.uint8)
+    for millions in sizes:
+        path = folder / f"{millions}.tif"
+        across = 4 if millions <= 100 else 8
+        down = round(millions * 1e6 / (2400 * across))
+
+        def strips(across: int = across, down: int = down):
+            row = np.tile(tile, (1, across, 1))
+            for top in range(0, down, 1600):
+                yield from (row[at : at + 64] for at in range(0, min(1600, down - top), 64))
+
+        _write_strips(path, strips(), down, 2400 * across)
+        env = {**os.environ, "PLINTO_CACHE": str(folder / "cache")}
+        command = [
+            sys.executable,
+            "-m",
+            "plinto_core.cli",
+            "separate",
+            str(path),
+            "--profile",
+            str(folder / "out.icc"),
+        ]
+        command += ["--source", "opRGB", "--total-ink", "230", "--out", str(folder / "o.tif")]
+        ours, peak = _run(command, env)
+        vips = [
+            sys.executable,
+            "-c",
+            _VIPS.format(path=path, icc=folder / "out.icc", src=folder / "in.icc", out=folder / "v.tif"),
+        ]
+        theirs, _ = _run(vips, env) if millions <= 100 else (float("nan"), 0.0)
+        say(f"| {millions} MP | {ours:.1f} | {peak:.0f} | {theirs:.1f} | {theirs / ours:.2f} |")
+        path.unlink()
+    say()
+
+
+_VIPS = (
+    "import pyvips; i = pyvips.Image.new_from_file('{path}', access='sequential');"
+    "i.icc_transform('{icc}', input_profile='{src}', intent='relative')"
+    ".tiffsave('{out}', compression='lzw', predictor='horizontal')"
+)
+
+
+def _write_strips(path: Path, strips, height: int, width: int) -> None:
+    encoded = (bytes(imagecodecs.lzw_encode(imagecodecs.delta_encode(s, axis=1).tobytes())) for s in strips)
+    tifffile.imwrite(
+        path, encoded, shape=(height, width, 3), dtype=np.uint8, photometric="rgb", compression="lzw", predictor=True,
+        rowsperstrip=64, metadata=None,
+    )  # fmt: skip
+
+
+def _run(command: list[str], env: dict[str, str]) -> tuple[float, float]:
+    """Seconds and peak megabytes of a command in a process of its own."""
+    begin = time.perf_counter()
+    code = (
+        "import resource, subprocess, sys; subprocess.run(sys.argv[1:], check=True, stdout=subprocess.DEVNULL);"
+        "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)"
+    )
+    done = subprocess.run([sys.executable, "-c", code, *command], env=env, check=True, capture_output=True, text=True)
+    return time.perf_counter() - begin, int(done.stdout) / 1024
+
+
+def main() -> None:
+    """Everything, in a few minutes."""
+    sizes = tuple(int(word) for word in sys.argv[1:]) or (4, 100, 400)
+    say("# Measures\n")
+    say(
+        f"{datetime.now(UTC):%Y-%m-%d %H:%M} UTC, {platform.machine()}, {os.cpu_count()} cores, "
+        f"{os.sysconf('SC_PAGE_SIZE') * os.sysconf('SC_PHYS_PAGES') >> 30} GB, Python {platform.python_version()}. "
+        "Printed by `make bench`.\n"
+    )
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        library = Library(folder / "cache")
+        conditions = {slug: library.condition(profile_of(slug)) for slug in SLUGS}
+        conditions["another layout"] = library.condition(foreign_profile())
+        picture = night_moth()
+        color_truth(conditions, picture)
+        speed(conditions["cotton-54t"], picture, folder)
+        gc.collect()
+        whole_files(folder, sizes)
+        say(f"Peak memory of this benchmark itself: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
+    target = ROOT / "docs" / "measures.md"
+    target.write_text("\n".join(LINES) + "\n")
+    print(f"written to {target}")
+
+
+if __name__ == "__main__":
+    main()
