@@ -29,12 +29,12 @@ from plinto_core.chain.library import Condition, Library  # noqa: E402
 from plinto_core.colorimetry import delta_e_2000  # noqa: E402
 from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.standard import rgb_profile  # noqa: E402
-from plinto_core.recipe import AimStation, InkStation, Recipe  # noqa: E402
+from plinto_core.recipe import AimStation, InkStation, Intent, Recipe  # noqa: E402
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy  # noqa: E402
 from plinto_core.separation.inverse import InkLimits, Inverse  # noqa: E402
 from plinto_demo.artwork import night_moth  # noqa: E402
 
-INTENTS = ("perceptual", "relative", "saturation", "absolute")
+INTENTS: tuple[Intent, ...] = ("perceptual", "relative", "saturation", "absolute")
 RANDOM = np.random.default_rng(2026)
 LINES: list[str] = []
 
@@ -61,11 +61,9 @@ def spread(values: np.ndarray) -> str:
     return f"{values.mean():.3f} | {np.percentile(values, 99):.3f} | {values.max():.2f}"
 
 
-def recipe(
-    total: float, intent: str = "relative", black: BlackPolicy = BLACK_KINDS["gcr"], bpc: bool = True
-) -> Recipe:
+def recipe(total: float, intent: Intent = "relative", black: BlackPolicy = BLACK_KINDS["gcr"]) -> Recipe:
     """A rebuilt recipe."""
-    return Recipe(aim=AimStation(intent, bpc), ink=InkStation("rebuilt", InkLimits(total), black))
+    return Recipe(aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total), black))
 
 
 def color_truth(conditions: dict[str, Condition], picture: np.ndarray) -> None:

@@ -15,10 +15,9 @@ from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Xyz
 from plinto_core.press.fit import Fit, fit_model
-from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.build_profile import BuildSettings, build_output_profile
 from plinto_core.separation.inverse import InkLimits
-from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart
+from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart, shop_black
 
 # Kernels are compiled on first use, which no deadline of a single example can know.
 settings.register_profile("plinto", deadline=None)
@@ -42,9 +41,10 @@ def fitted(slug: str) -> Fit:
 def profile_of(slug: str, version: tuple[int, int] = (4, 4)) -> Profile:
     """The condition's profile as the demo builds it."""
     shop = shop_condition(slug)
-    black = BlackPolicy(shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent)
     limits = InkLimits(float(shop.total_ink_percent))
-    return build_output_profile(fitted(slug).model, BuildSettings(shop.name, limits, black, version), "CGATS.17\n")
+    return build_output_profile(
+        fitted(slug).model, BuildSettings(shop.name, limits, shop_black(shop), version), "CGATS.17\n"
+    )
 
 
 @functools.cache

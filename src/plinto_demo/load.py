@@ -11,11 +11,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from plinto_core.icc.profile import parse
 from plinto_core.press.fit import fit_model
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.build_profile import BuildSettings, build_output_profile
 from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting
-from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart
+from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart, shop_black, shop_profile
 from plinto_server import store
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
 from plinto_server.artworks.models import Artwork
@@ -48,8 +46,8 @@ def _load_condition(shop: ShopCondition, position: int) -> None:
     data = measure_chart(shop)
     fit = fit_model(data)
     limits = InkLimits(float(shop.total_ink_percent))
-    black = BlackPolicy(shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent)
-    profile = build_output_profile(fit.model, BuildSettings(shop.name, limits, black), data.to_cgats())
+    black = shop_black(shop)
+    profile = shop_profile(shop, fit.model, data)
     sha256 = store.keep_chunks([profile.raw])
     assert sha256 == hashlib.sha256(profile.raw).hexdigest() == parse(profile.raw).digest
     condition = Condition(

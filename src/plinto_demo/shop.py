@@ -4,8 +4,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plinto_core.icc.profile import Profile
 from plinto_core.press.chart import characterization_chart
 from plinto_core.press.measurements import Measurements
+from plinto_core.press.model import ForwardModel
+from plinto_core.separation.black import BlackPolicy
+from plinto_core.separation.build_profile import BuildSettings, build_output_profile
+from plinto_core.separation.inverse import InkLimits
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock
 from plinto_demo.press import Instrument, Press
 
@@ -62,6 +67,19 @@ CONDITIONS = (
         "ISO 12647-3 practice: dries by penetration, so the total stays low.",
     ),
 )  # fmt: skip
+
+
+def shop_black(shop: ShopCondition) -> BlackPolicy:
+    """The black that the house starts from in this condition."""
+    return BlackPolicy(
+        float(shop.black_amount_percent), float(shop.black_start_percent), float(shop.black_max_percent)
+    )
+
+
+def shop_profile(shop: ShopCondition, model: ForwardModel, data: Measurements) -> Profile:
+    """The condition's ICC profile, its measurements inside."""
+    limits = InkLimits(float(shop.total_ink_percent))
+    return build_output_profile(model, BuildSettings(shop.name, limits, shop_black(shop)), data.to_cgats())
 
 
 def measure_chart(condition: ShopCondition, patches: int = 1600) -> Measurements:

@@ -24,7 +24,8 @@ Array = NDArray[np.float64]
 
 #: Nodes along red, green and blue. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
 #: device link made of them can only approach.
-REBUILT_POINTS, PROFILED_POINTS = 33, 65
+#: Absolute colors clip along the substrate's white as well, and that edge wants a finer grid.
+REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS = 33, 49, 65
 
 
 @dataclass(frozen=True)
@@ -109,7 +110,8 @@ class Chain:
         """The chain on a grid, which other software can be given as a device link."""
         inks = self.condition.model.inks
         if self.rebuilt:
-            return bake(self.inks, inks, self.inverse.caps, self.inverse.total, self.digest, REBUILT_POINTS)
+            points = ABSOLUTE_POINTS if self.recipe.aim.intent == "absolute" else REBUILT_POINTS
+            return bake(self.inks, inks, self.inverse.caps, self.inverse.total, self.digest, points)
         return bake(self.inks, inks, np.ones(len(inks)), float(len(inks)), self.digest, PROFILED_POINTS)
 
     @cached_property

@@ -249,7 +249,7 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
             lab[c] = trial_lab[c]
             for k in range(n):
                 slopes[c, k] = trial_slopes[c, k]
-        if gained < 1e-5 + 1e-6 * cost:
+        if gained < 1e-5 + 5e-6 * cost:
             return
 
 

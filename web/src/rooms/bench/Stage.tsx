@@ -1,5 +1,5 @@
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Artwork, Condition, Pin, Recipe, View } from "../../api/client";
+import type { Artwork, Condition, InkFigures, Pin, Recipe, View } from "../../api/client";
 import { percent } from "../../app/figures";
 import {
   hold,
@@ -20,6 +20,7 @@ interface Props {
   condition: Condition;
   recipe: Recipe;
   look: Look;
+  ink: InkFigures | undefined;
   pins: Pin[];
   flipped: boolean;
   onPoint: (pixel: [number, number] | undefined) => void;
@@ -28,7 +29,7 @@ interface Props {
 }
 
 /** The artwork on neutral gray: whole or wiped, zoomed and dragged, computed for what is visible. */
-export function Stage({ artwork, condition, recipe, look, pins, flipped, onPoint, zoomKey }: Props) {
+export function Stage({ artwork, condition, recipe, look, ink, pins, flipped, onPoint, zoomKey }: Props) {
   const stageRef = useRef<HTMLDivElement>(null);
   const canvasRef = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Size>({ width: 0, height: 0 });
@@ -153,7 +154,8 @@ export function Stage({ artwork, condition, recipe, look, pins, flipped, onPoint
     return () => canvas.removeEventListener("wheel", wheel);
   }, [artwork, stage]);
 
-  const shown = flipped || view.show === "artwork" ? artworkTag(artwork, recipe) : printTag(condition, look);
+  const shown =
+    flipped || view.show === "artwork" ? artworkTag(artwork, recipe) : printTag(condition, look, ink);
   const failed = main.error ?? original.error;
   return (
     <div
@@ -177,7 +179,7 @@ export function Stage({ artwork, condition, recipe, look, pins, flipped, onPoint
           </span>
           {wiping && cut < stage.width - 150 && (
             <span className="tag" style={{ left: Math.max(cut + 8, 12), top: Math.max(placing.y - 24, 8) }}>
-              {printTag(condition, look)}
+              {printTag(condition, look, ink)}
             </span>
           )}
         </>
@@ -239,9 +241,13 @@ function artworkTag(artwork: Artwork, recipe: Recipe): string {
   return `${artwork.name.replace(/\.[^.]+$/, "")}, ${profile || "no profile"}`;
 }
 
-function printTag(condition: Condition, look: Look): string {
-  if (look.coverage)
-    return `coverage before limiting, white 0 to black ${condition.inks.length * 100} %: ${condition.name}`;
+function printTag(condition: Condition, look: Look, ink: InkFigures | undefined): string {
+  if (look.coverage) {
+    const scale = `white 0 to black ${condition.inks.length * 100} %`;
+    if (!ink) return `coverage before limiting, ${scale}`;
+    const { wanted_largest_percent, wanted_largest_at } = ink.coverage;
+    return `coverage before limiting, ${scale}; largest ${percent(wanted_largest_percent)} at ${wanted_largest_at.join(", ")}`;
+  }
   if (look.plates.length) return `${look.plates.join(" + ")} plate: ${condition.name}`;
   return `as printed: ${condition.name}${look.substrate ? ", on its substrate" : ""}`;
 }
