@@ -47,10 +47,15 @@ def _eliminate(a, b, n):
 @njit(cache=True, nogil=True)
 def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place):
     """Minimize ½ dᵀh d - gᵀd with low ≤ d ≤ high and Σ d ≤ room, from the feasible d = 0, into d."""
+    # Bounds that hold already and are pushed against stay held: most solutions lie on the same ones.
     for k in range(n):
         d[k] = 0.0
         state[k] = FREE
-    capped = False
+        if low[k] > -1e-12 and g[k] < 0:
+            state[k] = LOW
+        elif high[k] < 1e-12 and g[k] > 0:
+            state[k] = HIGH
+    capped = room < 1e-12
     for _ in range(6 * n + 8):
         free = 0
         for k in range(n):
