@@ -89,6 +89,9 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
 
     # Ink: a limit and a black of their own; the figures follow.
     page.keyboard.press("4")
+    page.get_by_role("button", name="230 %").click()
+    page.get_by_label("Ink limit, exact").fill("222")
+    page.keyboard.press("Enter")
     _slide(page, "Ink limit", 221)
     _slide(page, "Black amount", 62)
     _settled(page)

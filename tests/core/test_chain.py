@@ -112,6 +112,17 @@ def test_ramps_through_the_link_have_no_breaks(condition, slug):
         assert (steps[1:-1] - (steps[:-2] + steps[2:])).max() < 2.0
 
 
+@pytest.mark.parametrize("intent", INTENTS)
+def test_a_link_for_a_picture_gives_the_inks_of_the_whole_link(condition, photo, intent):
+    source, known = rgb_profile("opRGB"), condition("cotton-54t")
+    partial = compile_recipe(rebuilt(230, intent), known, source)
+    first, rest = photo[:80], photo[80:]
+    inks = [partial.link_for(part).inks_of(part, 16) for part in (first, rest, first)]
+    whole = compile_recipe(rebuilt(230, intent), known, source).link
+    for part, found in zip((first, rest, first), inks, strict=True):
+        assert np.array_equal(found, whole.inks_of(part, 16))
+
+
 def test_device_link_read_by_littlecms_gives_the_same_inks(condition):
     line = compile_recipe(rebuilt(230), condition("cotton-54t"), rgb_profile("opRGB"))
     written = parse(line.baked.to_profile("opRGB to cotton", line.source.profile, line.condition.profile).raw)

@@ -109,7 +109,7 @@ def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
 def _metered(chain: Chain, pixels: Codes, inks: int, limit_percent: float) -> tuple[CoverageMeter, int]:
     """A meter that has seen the pixels' inks, and how many of them exceed the limit."""
     meter = CoverageMeter(inks, 8)
-    codes = chain.link.inks_of(pixels)
+    codes = chain.link_for(pixels).inks_of(pixels)
     meter.add(codes)
     return meter, int((codes.sum(axis=-1, dtype=np.int32) > limit_percent / 100 * 255).sum())
 
@@ -122,7 +122,7 @@ def _place(index: int, pyramid: Pyramid, step: int) -> tuple[int, int]:
 
 def pixel_differences(chain: Chain, pixels: Codes) -> NDArray[np.float32]:
     """ΔE00 (...) between what is wanted and what the written inks print, for picture codes (..., 3)."""
-    printed = chain.condition.model.lab_of_codes(chain.link.inks_of(pixels, chain.recipe.deliver.depth))
+    printed = chain.condition.model.lab_of_codes(chain.link_for(pixels).inks_of(pixels, chain.recipe.deliver.depth))
     return np.asarray(delta_e_2000(chain.want_grid.at(pixels), printed), np.float32)
 
 

@@ -2,7 +2,9 @@
 
 import itertools
 import struct
+from collections import deque
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -22,6 +24,8 @@ Codes = NDArray[np.unsignedinteger[Any]]
 Image.MAX_IMAGE_PIXELS = None
 MAX_PIXELS = 450_000_000
 BAND_ROWS = 256
+_DECODERS = 2
+_READ_BYTES = 4 << 20
 _SIGNATURES = {
     b"\x89PNG\r\n\x1a\n": "PNG",
     b"\xff\xd8\xff": "JPEG",
@@ -203,8 +207,7 @@ def _tiff_bands(artwork: Artwork) -> Iterator[Codes]:
 
 def _segment_bands(artwork: Artwork, page: Any) -> Iterator[Codes]:
     """Strips, or tiles put side by side, in rows; missing ones (a truncated file) raise."""
-    segments = page.segments(maxworkers=2, sort=False)
-    for top, row in itertools.groupby(segments, key=lambda found: found[1][2]):
+    for top, row in itertools.groupby(_decoded_segments(page), key=lambda found: found[1][2]):
         band: Codes | None = None
         for data, (*_, left, _sample), shape in row:
             if data is None:
@@ -216,6 +219,20 @@ def _segment_bands(artwork: Artwork, page: Any) -> Iterator[Codes]:
             band[: len(part), left : left + part.shape[1]] = part
         if band is not None:
             yield band
+
+
+def _decoded_segments(page: Any) -> Iterator[tuple[Any, tuple[int, ...], tuple[int, ...]]]:
+    """Strips or tiles in order, a few decoded ahead; tifffile's own iterator decodes as far ahead as it can."""
+    file = page.parent.filehandle
+    places = page.dataoffsets, page.databytecounts
+    with ThreadPoolExecutor(_DECODERS) as pool:
+        waiting: deque[Future[Any]] = deque()
+        for data, index in file.read_segments(*places, sort=False, buffersize=_READ_BYTES, flat=True):
+            waiting.append(pool.submit(page.decode, data, index))
+            if len(waiting) > 2 * _DECODERS:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
 
 
 def _on_white(band: Codes) -> Codes:

@@ -104,10 +104,10 @@ def render(
         return np.ascontiguousarray(enlarged(show_artwork(pixels, grid)))
     model = chain.condition.model
     if view.show == "coverage":
-        wanted = enlarged(unlimited.link.inks_of(pixels))
+        wanted = enlarged(unlimited.link_for(pixels).inks_of(pixels))
         limit = chain.recipe.ink.limits.total_percent
         return show_coverage(wanted, limit, view.marks, corner)
-    codes = chain.link.inks_of(pixels, chain.recipe.deliver.depth)
+    codes = chain.link_for(pixels).inks_of(pixels, chain.recipe.deliver.depth)
     picture = np.ascontiguousarray(enlarged(show_inks(codes, model, nodes, view)))
     if view.mark_gamut:
         field = np.ascontiguousarray(enlarged(pixel_differences(reach, pixels)))

@@ -3,6 +3,7 @@
 import copy
 import hashlib
 import json
+import threading
 from dataclasses import asdict, dataclass, replace
 from functools import cached_property
 
@@ -10,7 +11,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.library import Condition
-from plinto_core.chain.link import Link, ValueGrid, bake, rgb_grid
+from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, nodes_used, rgb_grid
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
@@ -26,6 +27,15 @@ Array = NDArray[np.float64]
 #: device link made of them can only approach.
 #: Absolute colors clip along the substrate's white as well, and that edge wants a finer grid.
 REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS = 33, 49, 65
+
+
+@dataclass
+class _Partial:
+    """The nodes computed so far, which they are, and the link made of them."""
+
+    nodes: NDArray[np.uint16]
+    solved: NDArray[np.bool_]
+    link: Link | None = None
 
 
 @dataclass(frozen=True)
@@ -50,6 +60,8 @@ class Chain:
 
     def __init__(self, recipe: Recipe, condition: Condition, source: Profile) -> None:
         self.recipe, self.condition = recipe, condition
+        self._growing = threading.Lock()
+        self._partial: _Partial | None = None
         model = condition.model
         absolute = recipe.aim.intent == "absolute"
         self.source = Source(source, absolute)
@@ -105,14 +117,44 @@ class Chain:
             return ProfiledLink(self.condition.model.inks, ink.source, ink.target, ink.intent, ink.bpc, self.digest)
         return self.baked
 
+    @property
+    def _points(self) -> int:
+        if not self.rebuilt:
+            return PROFILED_POINTS
+        return ABSOLUTE_POINTS if self.recipe.aim.intent == "absolute" else REBUILT_POINTS
+
+    @property
+    def _bounds(self) -> tuple[Array, float]:
+        inks = len(self.condition.model.inks)
+        return (self.inverse.caps, self.inverse.total) if self.rebuilt else (np.ones(inks), float(inks))
+
     @cached_property
     def baked(self) -> Link:
         """The chain on a grid, which other software can be given as a device link."""
-        inks = self.condition.model.inks
-        if self.rebuilt:
-            points = ABSOLUTE_POINTS if self.recipe.aim.intent == "absolute" else REBUILT_POINTS
-            return bake(self.inks, inks, self.inverse.caps, self.inverse.total, self.digest, points)
-        return bake(self.inks, inks, np.ones(len(inks)), float(len(inks)), self.digest, PROFILED_POINTS)
+        return bake(self.inks, self.condition.model.inks, *self._bounds, self.digest, self._points)
+
+    def link_for(self, pixels: Codes) -> Link | ProfiledLink:
+        """A link that is good for these picture codes (..., 3): only the nodes they touch are computed.
+
+        A picture touches a tenth of the grid. Nodes do not depend on each other, so the inks are the same as
+        through the whole link.
+        """
+        if not self.rebuilt or "baked" in self.__dict__:
+            return self.link
+        used = nodes_used(pixels, self._points)
+        with self._growing:
+            if self._partial is None:
+                empty = np.zeros((self._points**3, len(self.condition.model.inks)), np.uint16)
+                self._partial = _Partial(empty, np.zeros(self._points**3, np.bool_))
+            missing = np.flatnonzero(used & ~self._partial.solved)
+            if len(missing):
+                nodes = self._partial.nodes.copy()
+                nodes[missing] = bake_nodes(self.inks, rgb_grid(self._points)[missing], *self._bounds)
+                self._partial = _Partial(nodes, self._partial.solved | used)
+            if self._partial.link is None:
+                inks = self.condition.model.inks
+                self._partial.link = Link(inks, self._points, self._partial.nodes, *self._bounds, "")
+            return self._partial.link
 
     @cached_property
     def want_grid(self) -> ValueGrid:
@@ -140,7 +182,8 @@ class Chain:
         source_lab = self.source.apply(rgb)
         want_lab = self.want.apply(source_lab)
         exact = self.inks(rgb)
-        codes = self.link.inks_of(np.rint(rgb * 65535).astype(np.uint16), self.recipe.deliver.depth)
+        pixels = np.rint(rgb * 65535).astype(np.uint16)
+        codes = self.link_for(pixels).inks_of(pixels, self.recipe.deliver.depth)
         inks = codes / float(np.iinfo(codes.dtype).max)
         print_lab = self.print.apply(inks)
         return Trace(

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from plinto_core.chain.link_kernels import any_inks, four_inks, values_at
+from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, values_at
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
 
@@ -129,18 +129,29 @@ class ValueGrid:
         return out
 
 
-def bake(
-    inks_of: Callable[[Array], Array],
-    inks: tuple[str, ...],
-    caps: Array,
-    total: float,
-    digest: str,
-    points: int,
-) -> Link:
-    """Evaluate `inks_of` (RGB 0…1 to inks 0…1) on a grid, and make sure that each node holds the limits."""
-    values = np.minimum(np.clip(inks_of(rgb_grid(points)), 0, 1), caps)
+def nodes_used(rgb: Codes, points: int) -> NDArray[np.bool_]:
+    """Which nodes (points**3,) a grid's interpolation of picture codes (..., 3) needs."""
+    used = np.zeros(points**3, np.bool_)
+    flat = np.ascontiguousarray(rgb).reshape(-1, 3)
+    mark_nodes(flat, _cells_per_code(rgb.dtype, points), points, used)
+    return used
+
+
+def bake_nodes(inks_of: Callable[[Array], Array], rgb: Array, caps: Array, total: float) -> NDArray[np.uint16]:
+    """Evaluate `inks_of` (RGB 0…1 to inks 0…1) at nodes (n, 3), and make sure that each node holds the limits.
+
+    Every node is evaluated for itself: which others are asked for along with it changes nothing.
+    """
+    values = np.minimum(np.clip(inks_of(rgb), 0, 1), caps)
     values *= np.minimum(1, total / np.maximum(values.sum(axis=1, keepdims=True), 1e-12))
     # Rounded down, so that sixteen-bit nodes hold the limits too.
-    nodes = np.floor(values * 65535 + 1e-6).astype(np.uint16)
+    return np.floor(values * 65535 + 1e-6).astype(np.uint16)
+
+
+def bake(
+    inks_of: Callable[[Array], Array], inks: tuple[str, ...], caps: Array, total: float, digest: str, points: int
+) -> Link:
+    """Evaluate `inks_of` on the whole grid."""
+    nodes = bake_nodes(inks_of, rgb_grid(points), caps, total)
     content = hashlib.sha256(digest.encode() + nodes.tobytes()).hexdigest()
     return Link(inks, points, nodes, caps, total, content)

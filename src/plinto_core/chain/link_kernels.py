@@ -149,3 +149,25 @@ def values_at(rgb, scale, points, nodes, out):
                 out[i, k] = (
                     nodes[a, k] * w0 + nodes[a + b, k] * w1 + nodes[a + c, k] * w2 + nodes[a + far, k] * w3
                 ) * (1.0 / _ONE15)
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def mark_nodes(rgb, scale, points, used):
+    """Set used (points**3,) where the interpolation of pixels rgb (n, 3) will look."""
+    step_x = points * points
+    last = points - 2
+    far = step_x + points + 1
+    blocks = 256
+    count = rgb.shape[0]
+    for block in prange(blocks):
+        for i in range(block * count // blocks, (block + 1) * count // blocks):
+            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
+            ay, ky = _axis(rgb[i, 1], scale, last, points)
+            az, kz = _axis(rgb[i, 2], scale, last, 1)
+            k1, k2, _ = _sorted_keys(kx, ky, kz)
+            a = ax + ay + az
+            b = k1 & _OFFSET_MASK
+            used[a] = True
+            used[a + b] = True
+            used[a + b + (k2 & _OFFSET_MASK)] = True
+            used[a + far] = True

@@ -53,12 +53,15 @@ class Kept:
             with self._lock:
                 if key in self._values:
                     return cast(T, self._values[key])
-            value = make()
-            with self._lock:
-                self._values[key] = value
-                self._busy.pop(key, None)
-                while len(self._values) > self._size:
-                    self._values.popitem(last=False)
+            try:
+                value = make()
+                with self._lock:
+                    self._values[key] = value
+                    while len(self._values) > self._size:
+                        self._values.popitem(last=False)
+            finally:
+                with self._lock:
+                    self._busy.pop(key, None)
             return value
 
 
@@ -159,8 +162,8 @@ def coverage_figures(artwork: Artwork, condition: Condition, recipe: Recipe) -> 
 
 def gray_axis(artwork: Artwork, condition: Condition, recipe: Recipe, steps: int = 65) -> NDArray[np.float64]:
     """Inks (steps, inks) 0…1 of the source's grays, light to dark."""
-    gray = np.repeat(np.linspace(1, 0, steps)[:, None], 3, axis=1)
-    return chain(artwork, condition, recipe).link.values(gray)
+    gray = np.rint(np.repeat(np.linspace(65535, 0, steps)[:, None], 3, axis=1)).astype(np.uint16)
+    return chain(artwork, condition, recipe).link_for(gray).inks_of(gray, 16) / 65535.0
 
 
 def trace(

@@ -1,13 +1,14 @@
 """Asking for runs, carrying them out, and picking up what a killed worker left."""
 
 import errno
+import threading
 import time
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth.models import User
-from django.db import transaction
+from django.db import connection, transaction
 from django.db.models import F, Q
 
 from plinto_core.artwork.opened import open_artwork
@@ -24,6 +25,7 @@ from plinto_server.runs.models import Run
 SILENCE = timedelta(seconds=20)
 MAX_ATTEMPTS = 3
 _BEAT_SECONDS = 0.4
+_LIFE_SECONDS = 5.0
 
 
 def run_by_id(run_id: int) -> Run:
@@ -128,8 +130,10 @@ def _make(run: Run) -> None:
     folder = Path(settings.DATA_DIR) / "making"
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / f"run-{run.id}.tif"
-    beat = _Heartbeat(run.id)
-    outcome = separate(artwork, chain, path, beat.progress, beat.cancelled)
+    for left_by_a_killed_worker in folder.glob(f".{path.name}-*"):
+        left_by_a_killed_worker.unlink()
+    with _Heartbeat(run.id) as beat:
+        outcome = separate(artwork, chain, path, beat.progress, beat.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
     store.keep_file(path, outcome.sha256)
     run.result_sha256, run.result_bytes, run.run_sheet = outcome.sha256, outcome.bytes, sheet
@@ -138,22 +142,40 @@ def _make(run: Run) -> None:
 
 
 class _Heartbeat:
-    """Writes progress, and asks whether the run was cancelled, a few times a second."""
+    """Shows that the worker lives, writes progress, and asks now and then whether the run was cancelled.
+
+    The sign of life comes from a thread: decoding a large picture can take longer than the silence allowed.
+    """
 
     def __init__(self, run_id: int) -> None:
         self._run_id = run_id
         self._last = 0.0
-        self._stop = False
+        self._cancelled = False
+        self._over = threading.Event()
+        self._thread = threading.Thread(target=self._live, daemon=True)
+
+    def __enter__(self) -> "_Heartbeat":
+        self._thread.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._over.set()
+        self._thread.join()
+
+    def _live(self) -> None:
+        while not self._over.wait(_LIFE_SECONDS):
+            Run.objects.filter(id=self._run_id).update(heartbeat_at=datetime.now(UTC))
+        connection.close()
 
     def progress(self, share: float) -> None:
         now = time.monotonic()
         if now - self._last >= _BEAT_SECONDS:
             self._last = now
             Run.objects.filter(id=self._run_id).update(progress=share, heartbeat_at=datetime.now(UTC))
-            self._stop = Run.objects.filter(id=self._run_id, cancel_asked=True).exists()
+            self._cancelled = Run.objects.filter(id=self._run_id, cancel_asked=True).exists()
 
     def cancelled(self) -> bool:
-        return self._stop
+        return self._cancelled
 
 
 def _end(run: Run, state: Run.State, message: str) -> None:

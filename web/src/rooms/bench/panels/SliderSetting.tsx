@@ -1,4 +1,5 @@
 import Slider from "@mui/material/Slider";
+import { useState } from "react";
 
 interface Props {
   label: string;
@@ -12,8 +13,22 @@ interface Props {
   onRest: (value: number) => void;
 }
 
-/** A setting as a slider with its figure: the picture follows the hand, the history takes the place of rest. */
+/**
+ * A setting as a slider with its figure: the picture follows the hand, the history takes the place of rest.
+ * A click on the figure takes an exact number instead.
+ */
 export function SliderSetting({ label, value, min, max, step = 1, text, mark, onMove, onRest }: Props) {
+  const [typed, setTyped] = useState<string>();
+
+  function take() {
+    const wanted = Number(typed?.replace(",", "."));
+    setTyped(undefined);
+    if (!typed?.trim() || Number.isNaN(wanted)) return;
+    const held = Math.min(Math.max(wanted, min), max);
+    onMove(held);
+    onRest(held);
+  }
+
   return (
     <div className="setting">
       <span>{label}</span>
@@ -28,7 +43,31 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
         onChange={(_, next) => onMove(next as number)}
         onChangeCommitted={(_, next) => onRest(next as number)}
       />
-      <span className="value">{text}</span>
+      {typed === undefined ? (
+        <button
+          type="button"
+          className="value"
+          title={`Type a number, ${min} to ${max}`}
+          onClick={() => setTyped(String(value))}
+        >
+          {text}
+        </button>
+      ) : (
+        <input
+          className="value"
+          aria-label={`${label}, exact`}
+          inputMode="decimal"
+          ref={(input) => input?.focus()}
+          value={typed}
+          onFocus={(event) => event.target.select()}
+          onChange={(event) => setTyped(event.target.value)}
+          onBlur={take}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") take();
+            if (event.key === "Escape") setTyped(undefined);
+          }}
+        />
+      )}
     </div>
   );
 }
