@@ -4,6 +4,7 @@ import contextlib
 import os
 import tempfile
 import threading
+import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -50,8 +51,12 @@ class Library:
     def _tables(self, model: ForwardModel) -> InverseTables:
         path = self._cache_dir / f"inverse-{_TABLES_VERSION}-{model.digest}.npz"
         if path.exists():
-            with np.load(path) as kept:
-                return InverseTables(kept["inks"], kept["gray_component"])
+            try:
+                with np.load(path) as kept:
+                    return InverseTables(kept["inks"], kept["gray_component"])
+            except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+                # A damaged cache is no loss: what follows makes it again.
+                path.unlink()
         tables = precompute(model)
         self._cache_dir.mkdir(parents=True, exist_ok=True)
         write_whole(path, lambda part: _save(part, tables))

@@ -5,6 +5,7 @@ import { useEffect, useState } from "react";
 import type { Recipe } from "../../../api/client";
 import { useRuns } from "../../../api/queries";
 import { RunLine } from "../../runs/RunLine";
+import { exampleName } from "../nameRule";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
@@ -88,7 +89,7 @@ export function DeliverPanel({ artwork, condition, recipe, control, look }: Pane
         <p className="soft">
           Fields: {"{artwork}"} {"{condition}"} {"{intent}"} {"{limit}"} {"{date}"}
           <br />
-          Gives: <b>{exampleName(rule, artwork.name, condition.name, recipe)}</b>
+          Gives: <b>{exampleName(rule, artwork.name, condition.name, recipe, new Date())}</b>
         </p>
       </section>
       <section>
@@ -105,15 +106,4 @@ export function DeliverPanel({ artwork, condition, recipe, control, look }: Pane
       </div>
     </>
   );
-}
-
-function exampleName(rule: string, artwork: string, condition: string, recipe: Recipe): string {
-  const fields: Record<string, string> = {
-    artwork: artwork.replace(/\.[^.]+$/, ""),
-    condition,
-    intent: recipe.aim.intent,
-    limit: recipe.ink.method === "rebuilt" ? String(recipe.ink.limits.total_percent) : "as profiled",
-    date: new Date().toISOString().slice(0, 10),
-  };
-  return `${rule.replace(/{([^}]*)}/g, (whole, name: string) => fields[name] ?? whole)}.tif`;
 }
