@@ -34,6 +34,20 @@ def _sorted_keys(x, y, z):
     return max(high, z), max(low, middle), min(low, middle)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _tetrahedron(red, green, blue, scale, points):
+    """First node of the cell that holds a color, offsets of the second and third corner, and the four weights."""
+    step = points * points
+    last = points - 2
+    ax, kx = _axis(red, scale, last, step)
+    ay, ky = _axis(green, scale, last, points)
+    az, kz = _axis(blue, scale, last, 1)
+    k1, k2, k3 = _sorted_keys(kx, ky, kz)
+    f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
+    b = k1 & _OFFSET_MASK
+    return ax + ay + az, b, b + (k2 & _OFFSET_MASK), _ONE15 - f1, f1 - f2, f2 - f3, f3
+
+
 @njit(cache=True, nogil=True, parallel=True)
 def four_inks(rgb, scale, points, words, caps, total, unit, packed):
     """Pixels rgb (n, 3) to packed (n,): the four codes of a pixel in one word of 32 or 64 bits, first ink lowest.
@@ -42,10 +56,7 @@ def four_inks(rgb, scale, points, words, caps, total, unit, packed):
     caps (4,) and total: the largest codes allowed; unit: lane value of one output code, and the multiplier and
     shift that divide by it.
     """
-    step_x = points * points
-    step_y = points
-    last = points - 2
-    far = step_x + step_y + 1
+    far = points * points + points + 1
     blocks = 256
     count = rgb.shape[0]
     bits = np.uint64(packed.itemsize * 2)
@@ -54,15 +65,7 @@ def four_inks(rgb, scale, points, words, caps, total, unit, packed):
     cap0, cap1, cap2, cap3 = caps[0], caps[1], caps[2], caps[3]
     for block in prange(blocks):
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
-            ay, ky = _axis(rgb[i, 1], scale, last, step_y)
-            az, kz = _axis(rgb[i, 2], scale, last, 1)
-            k1, k2, k3 = _sorted_keys(kx, ky, kz)
-            f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
-            w0, w1, w2, w3 = _ONE15 - f1, f1 - f2, f2 - f3, f3
-            a = ax + ay + az
-            b = k1 & _OFFSET_MASK
-            c = b + (k2 & _OFFSET_MASK)
+            a, b, c, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
             u0, u1, u2, u3 = np.uint64(w0), np.uint64(w1), np.uint64(w2), np.uint64(w3)
             first = words[a, 0] * u0 + words[a + b, 0] * u1 + words[a + c, 0] * u2 + words[a + far, 0] * u3
             second = words[a, 1] * u0 + words[a + b, 1] * u1 + words[a + c, 1] * u2 + words[a + far, 1] * u3
@@ -85,27 +88,16 @@ def four_inks(rgb, scale, points, words, caps, total, unit, packed):
 @njit(cache=True, nogil=True, parallel=True)
 def any_inks(rgb, scale, points, words, caps, total, unit, out):
     """As `four_inks` for any number of inks; words (points**3, (inks + 1) // 2)."""
-    step_x = points * points
-    step_y = points
-    last = points - 2
     half = unit[0] >> np.uint64(1)
     times, shift = unit[1], unit[2]
-    far = step_x + step_y + 1
+    far = points * points + points + 1
     inks = out.shape[1]
     blocks = 256
     count = rgb.shape[0]
     for block in prange(blocks):
         lanes = np.empty(inks + 1, np.uint64)
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
-            ay, ky = _axis(rgb[i, 1], scale, last, step_y)
-            az, kz = _axis(rgb[i, 2], scale, last, 1)
-            k1, k2, k3 = _sorted_keys(kx, ky, kz)
-            f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
-            w0, w1, w2, w3 = _ONE15 - f1, f1 - f2, f2 - f3, f3
-            a = ax + ay + az
-            b = k1 & _OFFSET_MASK
-            c = b + (k2 & _OFFSET_MASK)
+            a, b, c, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
             used = np.uint64(0)
             for k in range(words.shape[1]):
                 pair = (
@@ -128,23 +120,13 @@ def any_inks(rgb, scale, points, words, caps, total, unit, out):
 @njit(cache=True, nogil=True, parallel=True)
 def values_at(rgb, scale, points, nodes, out):
     """Pixels rgb (n, 3) through floating-point nodes (points**3, m), to out (n, m) float32."""
-    step_x = points * points
-    last = points - 2
-    far = step_x + points + 1
+    far = points * points + points + 1
     m = nodes.shape[1]
     blocks = 256
     count = rgb.shape[0]
     for block in prange(blocks):
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
-            ay, ky = _axis(rgb[i, 1], scale, last, points)
-            az, kz = _axis(rgb[i, 2], scale, last, 1)
-            k1, k2, k3 = _sorted_keys(kx, ky, kz)
-            f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
-            w0, w1, w2, w3 = _ONE15 - f1, f1 - f2, f2 - f3, f3
-            a = ax + ay + az
-            b = k1 & _OFFSET_MASK
-            c = b + (k2 & _OFFSET_MASK)
+            a, b, c, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
             for k in range(m):
                 out[i, k] = (
                     nodes[a, k] * w0 + nodes[a + b, k] * w1 + nodes[a + c, k] * w2 + nodes[a + far, k] * w3
@@ -154,20 +136,13 @@ def values_at(rgb, scale, points, nodes, out):
 @njit(cache=True, nogil=True, parallel=True)
 def mark_nodes(rgb, scale, points, used):
     """Set used (points**3,) where the interpolation of pixels rgb (n, 3) will look."""
-    step_x = points * points
-    last = points - 2
-    far = step_x + points + 1
+    far = points * points + points + 1
     blocks = 256
     count = rgb.shape[0]
     for block in prange(blocks):
         for i in range(block * count // blocks, (block + 1) * count // blocks):
-            ax, kx = _axis(rgb[i, 0], scale, last, step_x)
-            ay, ky = _axis(rgb[i, 1], scale, last, points)
-            az, kz = _axis(rgb[i, 2], scale, last, 1)
-            k1, k2, _ = _sorted_keys(kx, ky, kz)
-            a = ax + ay + az
-            b = k1 & _OFFSET_MASK
+            a, b, c, _w0, _w1, _w2, _w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
             used[a] = True
             used[a + b] = True
-            used[a + b + (k2 & _OFFSET_MASK)] = True
+            used[a + c] = True
             used[a + far] = True

@@ -142,8 +142,10 @@ def thumbnail(artwork: Artwork) -> bytes:
     levels = pyramid(artwork)
     zoom = min(360 / levels.width, 360 / levels.height, 1.0)
     window = Window(0, 0, round(levels.width * zoom), round(levels.height * zoom), zoom)
-    profile = embedded_profile(artwork) or rgb_profile("sRGB")
     display = rgb_profile("sRGB")
+    profile = embedded_profile(artwork)
+    if profile is None or profile.header.space != "RGB ":
+        profile = display
     grid = _tables.get(("artwork", profile.digest), lambda: artwork_grid(profile, display))
     return encode_png(show_artwork(levels.window(window), grid))
 

@@ -47,6 +47,7 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
         <button
           type="button"
           className="value"
+          aria-label={`${label} ${text}, type a number`}
           title={`Type a number, ${min} to ${max}`}
           onClick={() => setTyped(String(value))}
         >
