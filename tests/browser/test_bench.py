@@ -95,8 +95,12 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
     _slide(page, "Ink limit", 221)
     _slide(page, "Black amount", 62)
     _settled(page)
-    expect(page.get_by_role("button", name=re.compile("^Ink max"))).to_contain_text(re.compile("of 221 % · black 62 %"))
-    expect(page.get_by_role("button", name=re.compile("^Ink max"))).to_contain_text(re.compile("max 2(21|20) of 221 %"))
+    expect(page.get_by_role("button", name=re.compile("^Ink max"))).to_contain_text(
+        re.compile("of 221 % · black 62 %")
+    )
+    expect(page.get_by_role("button", name=re.compile("^Ink max"))).to_contain_text(
+        re.compile("max 2(21|20) of 221 %")
+    )
     assert np.abs(_canvas(page) - printed).max() > 2
 
     # Undo and redo, and the settings survive a reload.
