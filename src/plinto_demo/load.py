@@ -8,9 +8,11 @@ from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from plinto_core.artwork.proof import View
+from plinto_core.artwork.pyramid import Window
 from plinto_core.icc.profile import parse
 from plinto_core.press.fit import fit_model
-from plinto_core.recipe import InkStation, Recipe
+from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart, shop_black, shop_profile
@@ -32,6 +34,7 @@ def load(say: Callable[[str], None]) -> None:
         if not Condition.objects.filter(slug=shop.slug).exists():
             say(f"condition '{shop.name}': printing, measuring and profiling its chart")
             _load_condition(shop, position)
+    loaded = False
     folder = Path(settings.DATA_DIR) / "paintings"
     folder.mkdir(parents=True, exist_ok=True)
     for painting in PAINTINGS:
@@ -40,6 +43,24 @@ def load(say: Callable[[str], None]) -> None:
             path = write_painting(painting, folder)
             take_in(SimpleUploadedFile(path.name, path.read_bytes()), None)
             path.unlink()
+            loaded = True
+    if loaded:
+        say("first pictures and figures, which compile the kernels")
+        _look_once()
+
+
+def _look_once() -> None:
+    """Ask for what the Bench will ask for, in 8 and in 16 bit: compiled now, nobody waits for it later."""
+    condition = Condition.objects.all()[0]
+    recipe = recipe_from_json(condition.recipe)
+    for artwork in Artwork.objects.all():
+        engine.thumbnail(artwork)
+        window = Window(0, 0, 300, 200, 0.125)
+        for view in (View("artwork"), View(mark_gamut=True), View("coverage")):
+            engine.encode_png(engine.picture(artwork, condition, recipe, view, window))
+        engine.gamut_figures(artwork, condition, recipe, 3.0)
+        engine.coverage_figures(artwork, condition, recipe)
+        engine.trace(artwork, condition, recipe, [(10, 10)])
 
 
 def _load_condition(shop: ShopCondition, position: int) -> None:
