@@ -28,5 +28,13 @@ class ArtworkError(PlintoError):
     """A picture that cannot be opened, or that is not what it says."""
 
 
+class PaletteError(PlintoError):
+    """Text that was to be a list of colors and is not."""
+
+
+class ToneTableError(PlintoError):
+    """A tone table, a step wedge or a .cube file that cannot be read or used."""
+
+
 class Cancelled(PlintoError):  # noqa: N818 - it is no error, it is an end
     """The operator stopped the work; nothing was kept."""

@@ -77,6 +77,7 @@ def describe_artwork(artwork: Artwork) -> dict[str, Any]:
         "megapixels": round(artwork.megapixels, 2),
         "depth": artwork.depth,
         "resolution ppi": artwork.resolution_ppi,
+        "stored as": artwork.stored_as,
         "embedded profile": profile.name if profile else None,
         "alpha": artwork.has_alpha,
         "notes": list(artwork.notes),

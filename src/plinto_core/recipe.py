@@ -4,17 +4,29 @@ import hashlib
 import json
 import re
 from dataclasses import asdict, dataclass, field
+from functools import cache
 from typing import Any, Literal
 
+from pydantic import TypeAdapter, ValidationError
+
+from plinto_core.adjust.adjustment import Adjustment
+from plinto_core.adjust.regions import MOST_REGIONS, Region
+from plinto_core.deliver.film import FilmSettings
+from plinto_core.deliver.tone_table import ToneTable
 from plinto_core.errors import RecipeError
+from plinto_core.plate.station import PlateStation
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.inverse import InkLimits
 
-RECIPE_VERSION = 1
+#: Version 1 had neither Adjust nor Plate; it is read as one that leaves them alone.
+RECIPE_VERSION = 2
+_READABLE = (1, 2)
 
 Intent = Literal["perceptual", "relative", "saturation", "absolute"]
 Method = Literal["as-profiled", "rebuilt"]
 Compression = Literal["none", "lzw", "deflate"]
+Format = Literal["tiff", "jpeg", "pdf", "films", "negative"]
+SUFFIXES: dict[str, str] = {"tiff": ".tif", "jpeg": ".jpg", "pdf": ".pdf", "films": ".pdf", "negative": ".pdf"}
 NAME_FIELDS = ("artwork", "condition", "intent", "limit", "date")
 
 
@@ -23,6 +35,20 @@ class SourceStation:
     """Which profile gives the artwork's numbers their meaning: 'embedded', a space's name, or a digest."""
 
     profile: str = "embedded"
+
+
+@dataclass(frozen=True)
+class AdjustStation:
+    """Edits on the artwork, everywhere and region by region; the original is never changed."""
+
+    base: Adjustment = Adjustment()
+    regions: tuple[Region, ...] = ()
+
+    def __post_init__(self) -> None:
+        if len(self.regions) > MOST_REGIONS:
+            raise RecipeError(f"{len(self.regions)} regions are too many; {MOST_REGIONS} are the most.")
+        if len({region.name for region in self.regions}) < len(self.regions):
+            raise RecipeError("Two regions have the same name; give each its own.")
 
 
 @dataclass(frozen=True)
@@ -46,31 +72,58 @@ class AimStation:
 
 @dataclass(frozen=True)
 class InkStation:
-    """How an aimed color is made of inks. Limits and black only count when it is 'rebuilt'."""
+    """How an aimed color is made of inks. All but `method` only counts when it is 'rebuilt'.
+
+    `without` names inks that are left out, the others making up for them; `keep` sets of inks (as 'K', 'MY')
+    that CMYK artwork keeps pure.
+    """
 
     method: Method = "rebuilt"
     limits: InkLimits = field(default_factory=lambda: InkLimits(300.0))
     black: BlackPolicy = BLACK_KINDS["gcr"]
+    without: tuple[str, ...] = ()
+    keep: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if self.method not in ("as-profiled", "rebuilt"):
             raise RecipeError(f"'{self.method}' is no way to separate; choose as-profiled or rebuilt.")
+        if self.method == "as-profiled" and (self.without or self.keep):
+            raise RecipeError("The profile's own tables can neither leave out nor keep inks. Choose rebuilt.")
+
+
+@dataclass(frozen=True)
+class NegativeSettings:
+    """A contact negative: its tone table, and the film it is printed on (one gray picture, or halftoned)."""
+
+    table: ToneTable = field(default_factory=ToneTable)
+    film: FilmSettings = field(default_factory=lambda: FilmSettings(halftone=False, mirrored=True, dpi=720))
 
 
 @dataclass(frozen=True)
 class DeliverStation:
-    """What the written file is like. `name_rule` has fields in braces: see NAME_FIELDS."""
+    """What the written file is like. `name_rule` has fields in braces: see NAME_FIELDS.
+
+    'films' are a gray or 1-bit film an ink, 'negative' one contact negative made of the artwork's lightness.
+    """
 
     depth: Literal[8, 16] = 8
     compression: Compression = "lzw"
     embed_profile: bool = True
     name_rule: str = "{artwork} {condition}"
+    format: Format = "tiff"
+    jpeg_quality: int = 92
+    film: FilmSettings = field(default_factory=FilmSettings)
+    negative: NegativeSettings = field(default_factory=NegativeSettings)
 
     def __post_init__(self) -> None:
         if self.depth not in (8, 16):
             raise RecipeError(f"A depth of {self.depth} bit cannot be written; choose 8 or 16.")
         if self.compression not in ("none", "lzw", "deflate"):
             raise RecipeError(f"Compression '{self.compression}' is not known; choose none, lzw or deflate.")
+        if self.format not in SUFFIXES:
+            raise RecipeError(f"The format '{self.format}' is not known; choose {', '.join(SUFFIXES)}.")
+        if not 50 <= self.jpeg_quality <= 100:
+            raise RecipeError(f"A JPEG quality of {self.jpeg_quality} is not for print; choose 50 to 100.")
         if not 1 <= len(self.name_rule) <= 200:
             raise RecipeError("The name rule needs 1 to 200 characters.")
         strangers = set(re.findall(r"{([^}]*)}", self.name_rule)) - set(NAME_FIELDS)
@@ -79,6 +132,20 @@ class DeliverStation:
                 f"The name rule has {', '.join(sorted(strangers)) or 'an open brace'}; its fields are "
                 + ", ".join(f"{{{name}}}" for name in NAME_FIELDS) + "."
             )  # fmt: skip
+
+    @property
+    def suffix(self) -> str:
+        """The ending of the file's name."""
+        if self.format == "films":
+            return ".zip" if self.film.container == "tiff" else ".pdf"
+        if self.format == "negative":
+            return ".tif" if self.negative.film.container == "tiff" else ".pdf"
+        return SUFFIXES[self.format]
+
+    @property
+    def ink_depth(self) -> int:
+        """Bits an ink is written with; JPEG and PDF know 8, films are screened from 16."""
+        return {"tiff": self.depth, "jpeg": 8, "pdf": 8}.get(self.format, 16)
 
     def file_name(self, **fields: str) -> str:
         """The name that the rule gives, safe on every file system, without ending; never empty."""
@@ -89,11 +156,13 @@ class DeliverStation:
 
 @dataclass(frozen=True)
 class Recipe:
-    """All stations of one separation. Adjust and Plate come with their stations."""
+    """All stations of one separation, in the order of the line."""
 
     source: SourceStation = field(default_factory=SourceStation)
+    adjust: AdjustStation = field(default_factory=AdjustStation)
     aim: AimStation = field(default_factory=AimStation)
     ink: InkStation = field(default_factory=InkStation)
+    plate: PlateStation = field(default_factory=PlateStation)
     deliver: DeliverStation = field(default_factory=DeliverStation)
     version: int = RECIPE_VERSION
 
@@ -108,26 +177,44 @@ class Recipe:
         return hashlib.sha256(json.dumps(self.to_json(), sort_keys=True).encode()).hexdigest()
 
 
+@cache
+def _reader() -> TypeAdapter[Recipe]:
+    return TypeAdapter(Recipe)
+
+
 def recipe_from_json(plain: object) -> Recipe:
-    """Read a recipe; RecipeError says what is wrong with it."""
+    """Read a recipe; RecipeError says what is wrong with it, and where."""
     if not isinstance(plain, dict):
-        raise RecipeError("A recipe is a JSON object with the stations source, aim, ink and deliver.")
+        raise RecipeError("A recipe is a JSON object with the stations source, adjust, aim, ink, plate and deliver.")
     version = plain.get("version", RECIPE_VERSION)
-    if version != RECIPE_VERSION:
-        raise RecipeError(f"This recipe is of version {version}; this Plinto reads version {RECIPE_VERSION}.")
+    if version not in _READABLE:
+        raise RecipeError(f"This recipe is of version {version}; this Plinto reads up to version {RECIPE_VERSION}.")
     try:
-        ink = dict(plain.get("ink", {}))
-        if "limits" in ink:
-            limits = dict(ink["limits"])
-            limits["per_ink_percent"] = tuple((str(k), float(v)) for k, v in limits.get("per_ink_percent", ()))
-            ink["limits"] = InkLimits(**limits)
-        if "black" in ink:
-            ink["black"] = BlackPolicy(**ink["black"])
-        return Recipe(
-            SourceStation(**plain.get("source", {})),
-            AimStation(**plain.get("aim", {})),
-            InkStation(**ink),
-            DeliverStation(**plain.get("deliver", {})),
-        )
-    except (TypeError, ValueError) as error:
-        raise RecipeError(f"The recipe cannot be read: {error}.") from error
+        recipe = _reader().validate_python({**plain, "version": RECIPE_VERSION})
+    except UnicodeEncodeError as error:
+        raise RecipeError(
+            "The recipe has half a letter in a name (a lone surrogate); type the name again."
+        ) from error
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(part) for part in first["loc"])
+        raise RecipeError(f"The recipe cannot be read at {where}: {first['msg']}.") from error
+    if unread := _unread(plain, recipe.to_json()):
+        raise RecipeError(f"The recipe cannot be read: nothing is called '{unread}'.")
+    return recipe
+
+
+def _unread(given: object, read: object, where: str = "") -> str:
+    """Where something was given that reading passed over; '' where nothing was."""
+    if isinstance(given, dict) and isinstance(read, dict):
+        for key, value in given.items():
+            place = f"{where} › {key}" if where else str(key)
+            if key not in read:
+                return place
+            if found := _unread(value, read[key], place):
+                return found
+    if isinstance(given, list | tuple) and isinstance(read, list):
+        for value, other in zip(given, read, strict=False):
+            if found := _unread(value, other, where):
+                return found
+    return ""

@@ -56,7 +56,7 @@ def _look_once() -> None:
     for artwork in Artwork.objects.all():
         engine.thumbnail(artwork)
         window = Window(0, 0, 300, 200, 0.125)
-        for view in (View("artwork"), View(mark_gamut=True), View("coverage")):
+        for view in (View("artwork"), View(mark="gamut"), View("coverage")):
             engine.encode_png(engine.picture(artwork, condition, recipe, view, window))
         engine.gamut_figures(artwork, condition, recipe, 3.0)
         engine.coverage_figures(artwork, condition, recipe)

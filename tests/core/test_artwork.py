@@ -104,16 +104,16 @@ def test_truncated_png_and_jpeg_are_refused(tmp_path):
             _read(path)
 
 
-def test_what_is_no_rgb_picture_is_refused(tmp_path):
-    cmyk = tmp_path / "cmyk.tif"
-    tifffile.imwrite(cmyk, _pixels(np.uint8, 4), photometric="separated", metadata=None)
-    gray = tmp_path / "gray.png"
-    Image.fromarray(_pixels(np.uint8)[..., 0]).save(gray)
+def test_what_is_no_picture_is_refused(tmp_path):
+    deep = tmp_path / "deep.tif"
+    tifffile.imwrite(deep, np.zeros((9, 9, 3), np.float32), photometric="rgb", metadata=None)
+    five = tmp_path / "five.tif"
+    tifffile.imwrite(five, _pixels(np.uint8, 7), photometric="separated", metadata=None)
     text = tmp_path / "notes.tif"
     text.write_text("This is no picture.")
     empty = tmp_path / "empty.png"
     empty.write_bytes(b"")
-    for path, words in ((cmyk, "separated"), (gray, "gray"), (text, "neither TIFF"), (empty, "neither TIFF")):
+    for path, words in ((deep, "32 bit"), (five, "7 channels"), (text, "neither TIFF"), (empty, "neither TIFF")):
         with pytest.raises(ArtworkError, match=words):
             open_artwork(path)
 
@@ -155,8 +155,9 @@ def test_pyramid_windows_show_the_right_place(tmp_path):
         assert np.abs(inside - np.array([60000, 30000, 10000])).max() < 900
         assert small[round(300 * zoom), round(300 * zoom)].max() == 0
         assert small.mean() == pytest.approx(pixels.mean(), rel=0.05)
-    sample, step = levels.sample(10_000)
-    assert len(sample) <= 12_000
+    sample, places, step = levels.sample(10_000)
+    assert sample.shape[:2] == places.shape
+    assert sample.shape[0] * sample.shape[1] <= 12_000
     assert step == 17
 
 

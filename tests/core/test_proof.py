@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 import tifffile
 
+from plinto_core.adjust.regions import Places
 from plinto_core.artwork.figures import CoverageMeter, coverage, differences
 from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.proof import Marks, View, artwork_grid, display_nodes, render, show_artwork, show_coverage
+from plinto_core.artwork.proof import Marks, Scene, View
 from plinto_core.artwork.pyramid import Pyramid, build_pyramid
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
@@ -32,13 +33,12 @@ def levels(photo_tiff, tmp_path):
 
 
 def _shown(line, photo, view, **more):
-    nodes = display_nodes(line.condition.model, SRGB, view.substrate)
-    grid = artwork_grid(line.source.profile, SRGB)
-    return render(view, photo, line, line, line.unlimited(), nodes, grid, **more).astype(int)
+    places = Places.rows(0, len(photo), photo.shape[1], 240)
+    return Scene(line, SRGB).render(view, photo, places, **more).astype(int)
 
 
-def test_the_artwork_is_shown_as_littlecms_would(photo):
-    shown = show_artwork(photo, artwork_grid(rgb_profile("opRGB"), SRGB)).astype(int)
+def test_the_artwork_is_shown_as_littlecms_would(line, photo):
+    shown = _shown(line, photo, View("artwork"))
     theirs = np.rint(np.clip(cmm.convert(rgb_profile("opRGB"), SRGB, photo / 65535.0), 0, 1) * 255)
     difference = np.abs(shown - theirs)
     assert difference.mean() < 0.5
@@ -77,7 +77,7 @@ def test_plates_show_their_ink_alone(line, photo):
 
 def test_marks_stand_where_the_difference_exceeds_the_tolerance(line, photo):
     plain = _shown(line, photo, View())
-    marked = _shown(line, photo, View(mark_gamut=True, marks=Marks(5.0, (0, 0, 0), 10.0)))
+    marked = _shown(line, photo, View(mark="gamut", marks=Marks(5.0, (0, 0, 0), 10.0)))
     lab = line.condition.model.lab_of_codes(line.link.inks_of(photo, 8))
     outside = delta_e_2000(line.want_grid.at(photo), lab) > 5
     changed = (plain != marked).any(axis=-1)
@@ -90,12 +90,14 @@ def test_enlarged_pictures_are_the_same_pixels(line, photo):
     assert np.array_equal(large[::4, ::4], small)
 
 
-def test_coverage_map_is_gray_and_darker_for_more_ink():
-    wanted = np.zeros((1, 5, 4), np.uint8)
-    wanted[0, :, 0] = [0, 60, 120, 200, 255]
-    picture = show_coverage(wanted, 400.0, Marks(), (0, 0)).astype(int)
+def test_coverage_map_is_gray_and_darker_for_more_ink(line, photo):
+    picture = _shown(line, photo, View("coverage", marks=Marks(color=(255, 255, 255))))
     assert (picture[..., 0] == picture[..., 1]).all()
-    assert (np.diff(picture[0, :, 0]) < 0).all()
+    wanted = line.companion("unlimited").link.inks_of(photo, 8).sum(axis=-1, dtype=int)
+    within = wanted <= 2.1 * 255
+    assert np.abs(picture[..., 0] - (255 - 240 * wanted / 1020))[within].max() <= 1
+    # Over the limit it is hatched.
+    assert (np.abs(picture[..., 0] - (255 - 240 * wanted / 1020))[~within] > 20).mean() > 0.05
 
 
 def test_the_meter_counts_like_numpy():
@@ -112,8 +114,8 @@ def test_the_meter_counts_like_numpy():
 
 
 def test_figures_of_an_artwork_say_where_and_how_much(line, levels, photo):
-    found = coverage(levels, line, line.unlimited())
-    inks = line.unlimited().link.inks_of(photo, 8).sum(axis=-1, dtype=int)
+    found = coverage(levels, line, line.companion("unlimited"))
+    inks = line.companion("unlimited").link.inks_of(photo, 8).sum(axis=-1, dtype=int)
     assert found.largest_percent <= 210 < found.wanted_largest_percent == pytest.approx(inks.max() / 2.55)
     x, y = found.wanted_largest_at
     assert inks[y, x] == inks.max()

@@ -11,11 +11,12 @@ import tifffile
 from plinto_core.artwork.opened import open_artwork
 from plinto_core.artwork.proof import View, display_nodes, show_inks
 from plinto_core.chain.compiled import compile_recipe
+from plinto_core.deliver.run_sheet import run_sheet
+from plinto_core.deliver.separate import separate
 from plinto_core.errors import ArtworkError, Cancelled
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
-from plinto_core.separate import run_sheet, separate
 from plinto_core.separation.black import BLACK_KINDS
 from plinto_core.separation.inverse import InkLimits
 from tests.conftest import profile_of

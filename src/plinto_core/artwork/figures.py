@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from plinto_core.adjust.regions import Places
 from plinto_core.artwork.opened import Codes
 from plinto_core.artwork.picture_kernels import measure_coverage
 from plinto_core.artwork.pyramid import Pyramid
@@ -84,15 +85,25 @@ class Differences:
     worst_at: tuple[int, int]
 
 
+@dataclass(frozen=True)
+class Loss:
+    """ΔE00 between the print with all inks and the print without those left out; share over the tolerance (0…1)."""
+
+    share: float
+    mean: float
+    p95: float
+    worst: float
+
+
 def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
     """Ink totals of every pixel, or of an even sample in larger pictures (see `sampled_every`)."""
-    pixels, step = pyramid.sample(_COVERAGE_PIXELS if chain.rebuilt else _PROFILED_PIXELS)
-    inks = len(chain.condition.model.inks)
+    sample = pyramid.sample(_COVERAGE_PIXELS if chain.rebuilt else _PROFILED_PIXELS)
+    pixels, _places, step = sample
     limit = chain.recipe.ink.limits.total_percent
-    limited, over = _metered(chain, pixels, inks, limit)
+    limited, over = _metered(chain, *sample[:2], limit)
     wanted = limited
     if unlimited is not chain:
-        wanted, over = _metered(unlimited, pixels, inks, limit)
+        wanted, over = _metered(unlimited, *sample[:2], limit)
     return Coverage(
         limited.mean_percent,
         limited.largest_percent,
@@ -100,16 +111,16 @@ def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
         limited.histogram,
         wanted.largest_percent,
         _place(wanted.largest_at, pyramid, step),
-        over / len(pixels),
+        over / (pixels.shape[0] * pixels.shape[1]),
         wanted.histogram,
         step,
     )
 
 
-def _metered(chain: Chain, pixels: Codes, inks: int, limit_percent: float) -> tuple[CoverageMeter, int]:
+def _metered(chain: Chain, pixels: Codes, places: Places, limit_percent: float) -> tuple[CoverageMeter, int]:
     """A meter that has seen the pixels' inks, and how many of them exceed the limit."""
-    meter = CoverageMeter(inks, 8)
-    codes = chain.link_for(pixels).inks_of(pixels)
+    meter = CoverageMeter(len(chain.condition.model.inks), 8)
+    codes = chain.ink_codes(pixels, places, 8)
     meter.add(codes)
     return meter, int((codes.sum(axis=-1, dtype=np.int32) > limit_percent / 100 * 255).sum())
 
@@ -120,17 +131,21 @@ def _place(index: int, pyramid: Pyramid, step: int) -> tuple[int, int]:
     return step // 2 + index % across * step, step // 2 + index // across * step
 
 
-def pixel_differences(chain: Chain, pixels: Codes) -> NDArray[np.float32]:
-    """ΔE00 (...) between what is wanted and what the written inks print, for picture codes (..., 3)."""
-    printed = chain.condition.model.lab_of_codes(chain.link_for(pixels).inks_of(pixels, chain.recipe.deliver.depth))
-    return np.asarray(delta_e_2000(chain.want_grid.at(pixels), printed), np.float32)
+def pixel_differences(chain: Chain, pixels: Codes, places: Places) -> NDArray[np.float32]:
+    """ΔE00 (h, w) between what is wanted and what the written inks print, for picture codes (h, w, channels)."""
+    return np.asarray(delta_e_2000(chain.wanted(pixels, places), chain.printed(pixels, places)), np.float32)
+
+
+def pixel_loss(chain: Chain, complete: Chain, pixels: Codes, places: Places) -> NDArray[np.float32]:
+    """ΔE00 (h, w) between the print of `chain` and that of the `complete` one with all inks."""
+    return np.asarray(delta_e_2000(chain.printed(pixels, places), complete.printed(pixels, places)), np.float32)
 
 
 def differences(pyramid: Pyramid, chain: Chain, reach: Chain, tolerance: float) -> Differences:
     """Differences over an even sample; `reach` is the colorimetric chain that tells what lies outside."""
-    pixels, step = pyramid.sample(_DIFFERENCE_PIXELS)
-    found = pixel_differences(chain, pixels)
-    outside = found if reach is chain else pixel_differences(reach, pixels)
+    pixels, places, step = pyramid.sample(_DIFFERENCE_PIXELS)
+    found = pixel_differences(chain, pixels, places)
+    outside = found if reach is chain else pixel_differences(reach, pixels, places)
     return Differences(
         float((outside > tolerance).mean()),
         tolerance,
@@ -138,4 +153,13 @@ def differences(pyramid: Pyramid, chain: Chain, reach: Chain, tolerance: float) 
         float(np.percentile(found, 95)),
         float(found.max()),
         _place(int(found.argmax()), pyramid, step),
+    )
+
+
+def loss(pyramid: Pyramid, chain: Chain, complete: Chain, tolerance: float) -> Loss:
+    """What leaving inks out costs, over an even sample."""
+    pixels, places, _step = pyramid.sample(_DIFFERENCE_PIXELS)
+    found = pixel_loss(chain, complete, pixels, places)
+    return Loss(
+        float((found > tolerance).mean()), float(found.mean()), float(np.percentile(found, 95)), float(found.max())
     )

@@ -1,55 +1,108 @@
 """Opening artwork: what it is, told from its content, and its pixels in bands."""
 
-import itertools
-import struct
-from collections import deque
 from collections.abc import Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Literal
 
-import imagecodecs
 import numpy as np
-import tifffile
-from numpy.typing import NDArray
-from PIL import Image, UnidentifiedImageError
+from PIL import UnidentifiedImageError
 
+from plinto_core.artwork._layered import layered_bands, layered_layout
+from plinto_core.artwork._single import single_bands, single_layout
+from plinto_core.artwork._tiff import tiff_bands, tiff_layout
+from plinto_core.artwork.flatten import swaps_sides, to_codes, upright
+from plinto_core.artwork.layout import BAND_ROWS, DECODE_ERRORS, Codes, Layout
 from plinto_core.errors import ArtworkError, IccError
 from plinto_core.icc.profile import Profile, parse
+from plinto_core.icc.standard import gray_as_rgb, rgb_profile
 
-Codes = NDArray[np.unsignedinteger[Any]]
+__all__ = ["BAND_ROWS", "Artwork", "Codes", "Flattening", "open_artwork"]
 
-#: Pillow's own limit is replaced by ours, which is checked before anything is decoded.
-Image.MAX_IMAGE_PIXELS = None
 MAX_PIXELS = 450_000_000
-BAND_ROWS = 256
-_DECODERS = 2
-_READ_BYTES = 4 << 20
 _SIGNATURES = {
     b"\x89PNG\r\n\x1a\n": "PNG",
     b"\xff\xd8\xff": "JPEG",
+    b"8BPS": "PSD",
     b"II*\0": "TIFF",
     b"MM\0*": "TIFF",
     b"II+\0": "TIFF",
     b"MM\0+": "TIFF",
 }
+_STORED = {"rgb": "RGB", "gray": "gray", "cmyk": "CMYK"}
+
+
+@dataclass(frozen=True)
+class Flattening:
+    """How a file with more than one picture in it becomes one: page of a TIFF from 0, ground under transparency."""
+
+    page: int = 0
+    ground: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.page < 10_000 or not all(0 <= value <= 1 for value in self.ground):
+            raise ArtworkError("A page counts from 0, and a ground color is three values from 0 to 1.")
 
 
 @dataclass(frozen=True)
 class Artwork:
-    """An RGB picture that has been looked at but not decoded. `notes` says what opening it will do."""
+    """A picture that has been looked at but not decoded. `notes` says what opening it will do.
+
+    `space` is what its bands are in: gray and Lab artwork is handed on as RGB (see `flatten`). `profile`
+    describes these bands, or is None where nothing usable is embedded.
+    """
 
     path: Path
     name: str
-    format: str
-    width: int
-    height: int
-    depth: int
-    has_alpha: bool
+    layout: Layout
+    flattening: Flattening
     profile: Profile | None
-    resolution_ppi: float | None
     notes: tuple[str, ...] = ()
+
+    @property
+    def space(self) -> Literal["RGB", "CMYK"]:
+        """What the bands are in."""
+        return "CMYK" if self.layout.kind == "cmyk" else "RGB"
+
+    @property
+    def channels(self) -> int:
+        """Channels of the bands."""
+        return 4 if self.space == "CMYK" else 3
+
+    @property
+    def stored_as(self) -> str:
+        """What the file itself is in: RGB, gray, CMYK or Lab."""
+        return _STORED.get(self.layout.kind, "Lab")
+
+    @property
+    def format(self) -> str:
+        """TIFF, PNG, JPEG or PSD."""
+        return self.layout.format
+
+    @property
+    def width(self) -> int:
+        """Pixels across, upright."""
+        return self.layout.height if swaps_sides(self.layout.orientation) else self.layout.width
+
+    @property
+    def height(self) -> int:
+        """Pixels down, upright."""
+        return self.layout.width if swaps_sides(self.layout.orientation) else self.layout.height
+
+    @property
+    def depth(self) -> int:
+        """Bits of a code of the bands: 8 or 16."""
+        return 16 if self.stored_as == "Lab" else self.layout.depth
+
+    @property
+    def has_alpha(self) -> bool:
+        """Whether there is transparency to be put on the ground."""
+        return self.layout.has_alpha
+
+    @property
+    def resolution_ppi(self) -> float | None:
+        """Pixels an inch, as the file says."""
+        return self.layout.resolution_ppi
 
     @property
     def megapixels(self) -> float:
@@ -57,35 +110,44 @@ class Artwork:
         return self.width * self.height / 1e6
 
     def bands(self) -> Iterator[Codes]:
-        """RGB codes in bands of rows (rows, width, 3), top to bottom, uint8 or uint16; alpha put on white.
+        """Codes in bands of rows (rows, width, channels), top to bottom, uint8 or uint16.
 
         Raises `ArtworkError` when the pixels are not what the header promised.
         """
+        if self.layout.orientation in range(2, 9):
+            whole = upright(np.concatenate(list(self._stored_bands())), self.layout.orientation)
+            for top in range(0, self.height, BAND_ROWS):
+                yield to_codes(whole[top : top + BAND_ROWS], self.layout, self.flattening.ground)
+            return
+        for band in self._stored_bands():
+            yield to_codes(band, self.layout, self.flattening.ground)
+
+    def _stored_bands(self) -> Iterator[Codes]:
         rows = 0
         try:
-            source = _tiff_bands(self) if self.format == "TIFF" else _decoded_bands(self)
-            for band in source:
-                rgb = _on_white(band) if self.has_alpha else band[..., :3]
-                rows += len(rgb)
-                yield np.ascontiguousarray(rgb)
+            for band in self._source():
+                rows += len(band)
+                yield band
         except ArtworkError:
             raise
-        except _DECODE_ERRORS as error:
+        except DECODE_ERRORS as error:
             raise ArtworkError(
-                f"'{self.name}' is damaged after row {rows} of {self.height} ({error}). Export it again."
+                f"'{self.name}' is damaged after row {rows} of {self.layout.height} ({error}). Export it again."
             ) from error
-        if rows != self.height:
-            raise ArtworkError(f"'{self.name}' promises {self.height} rows and has {rows}. Export it again.")
+        if rows != self.layout.height:
+            raise ArtworkError(f"'{self.name}' promises {self.layout.height} rows and has {rows}. Export it again.")
+
+    def _source(self) -> Iterator[Codes]:
+        if self.format == "TIFF":
+            return tiff_bands(self.path, self.name, self.layout, self.flattening.page)
+        if self.format == "PSD":
+            return layered_bands(self.path, self.layout)
+        return single_bands(self.path, self.name, self.layout)
 
 
-# What the decoders raise on damaged input; each library has its own.
-_DECODE_ERRORS = (
-    OSError, ValueError, IndexError, KeyError, struct.error, EOFError, SyntaxError, MemoryError, OverflowError,
-    RuntimeError, TypeError, ZeroDivisionError, tifffile.TiffFileError, imagecodecs.PngError,
-)  # fmt: skip
-
-
-def open_artwork(path: Path, name: str = "", max_pixels: int = MAX_PIXELS) -> Artwork:
+def open_artwork(
+    path: Path, name: str = "", max_pixels: int = MAX_PIXELS, flattening: Flattening = Flattening()
+) -> Artwork:
     """Look at a picture file; the format is told from its first bytes, not from its name.
 
     Raises `ArtworkError` when it is no picture Plinto takes, or larger than `max_pixels`.
@@ -95,148 +157,52 @@ def open_artwork(path: Path, name: str = "", max_pixels: int = MAX_PIXELS) -> Ar
         head = file.read(8)
     kind = next((format_ for mark, format_ in _SIGNATURES.items() if head.startswith(mark)), None)
     if kind is None:
-        raise ArtworkError(f"'{name}' is neither TIFF, PNG nor JPEG. Export it as one of these.")
+        raise ArtworkError(f"'{name}' is neither TIFF, PNG, JPEG nor PSD. Export it as one of these.")
     try:
-        artwork = _open_tiff(path, name) if kind == "TIFF" else _open_pillow(path, name, kind)
-    except (UnidentifiedImageError, *_DECODE_ERRORS) as error:
+        if kind == "TIFF":
+            layout = tiff_layout(path, name, flattening.page)
+        else:
+            layout = layered_layout(path, name) if kind == "PSD" else single_layout(path, name, kind)
+    except (UnidentifiedImageError, *DECODE_ERRORS) as error:
         raise ArtworkError(f"'{name}' is damaged: its header cannot be read ({error}). Export it again.") from error
-    if artwork.width * artwork.height > max_pixels:
+    if layout.width * layout.height > max_pixels:
         raise ArtworkError(
-            f"'{name}' is {artwork.width} × {artwork.height} pixels; the limit here is {max_pixels / 1e6:.0f} "
+            f"'{name}' is {layout.width} × {layout.height} pixels; the limit here is {max_pixels / 1e6:.0f} "
             "megapixels. Reduce it, or raise the limit."
         )
-    return artwork
+    profile, said = _profile(layout, name)
+    return Artwork(
+        path, name, layout, flattening, profile, (*layout.notes, *said, *_flattening_notes(layout, flattening))
+    )
 
 
-def _profile(data: bytes | None, name: str) -> tuple[Profile | None, tuple[str, ...]]:
-    if not data:
+def _flattening_notes(layout: Layout, flattening: Flattening) -> tuple[str, ...]:
+    notes = []
+    if layout.has_alpha:
+        white = flattening.ground == (1.0, 1.0, 1.0)
+        ground = "white" if white else "#" + "".join(f"{round(v * 255):02x}" for v in flattening.ground)
+        notes.append(f"Transparent parts were put on {'bare substrate' if layout.kind == 'cmyk' else ground}.")
+    if layout.orientation in range(2, 9):
+        notes.append("It was turned upright, as its EXIF orientation says.")
+    if layout.kind.startswith("lab"):
+        notes.append("Its Lab numbers are handed on as ROMM RGB of 16 bit, which holds every surface color.")
+    return tuple(notes)
+
+
+_SPACES = {"rgb": "RGB ", "gray": "GRAY", "cmyk": "CMYK"}
+
+
+def _profile(layout: Layout, name: str) -> tuple[Profile | None, tuple[str, ...]]:
+    """The profile of the bands, and what was set aside."""
+    if layout.kind.startswith("lab"):
+        return rgb_profile("ROMM"), ()
+    if not layout.icc:
         return None, ()
     try:
-        return parse(data), ()
+        found = parse(layout.icc)
+        if found.header.space != _SPACES[layout.kind]:
+            says = f"It describes {found.header.space.strip()}, and the picture is {_STORED[layout.kind]}."
+            return None, (f"The embedded profile '{found.name}' of '{name}' was set aside. {says}",)
+        return gray_as_rgb(found) if layout.kind == "gray" else found, ()
     except IccError as error:
         return None, (f"The embedded profile of '{name}' was set aside. {error}",)
-
-
-def _kind_refused(name: str, what: str) -> ArtworkError:
-    return ArtworkError(f"'{name}' is {what}; Plinto takes RGB artwork of 8 or 16 bit. Export it as RGB.")
-
-
-def _open_pillow(path: Path, name: str, kind: str) -> Artwork:
-    with Image.open(path) as image:
-        if image.format != kind:
-            raise _kind_refused(name, str(image.format))
-        mode, (width, height) = image.mode, image.size
-        profile, notes = _profile(image.info.get("icc_profile"), name)
-        dpi = image.info.get("dpi", (None,))[0]
-    depth = 8
-    if kind == "PNG":
-        with path.open("rb") as file:
-            header = file.read(26)
-        depth = 16 if header[24] == 16 else 8
-        if header[25] in (0, 4):
-            raise _kind_refused(name, "gray")
-    if mode not in ("RGB", "RGBA", "P") and depth == 8:
-        raise _kind_refused(name, mode)
-    alpha = mode == "RGBA" or (depth == 16 and header[25] == 6)
-    if mode == "P":
-        notes += ("Its color table was resolved to RGB.",)
-    if alpha:
-        notes += ("Transparent parts were put on white.",)
-    return Artwork(path, name, kind, width, height, depth, alpha, profile, float(dpi) if dpi else None, notes)
-
-
-def _open_tiff(path: Path, name: str) -> Artwork:
-    with tifffile.TiffFile(path) as tiff:
-        page = tiff.pages[0]
-        assert isinstance(page, tifffile.TiffPage)
-        photometric = page.photometric.name if isinstance(page.photometric, tifffile.PHOTOMETRIC) else "unknown"
-        if photometric != "RGB" or page.dtype not in (np.uint8, np.uint16) or page.samplesperpixel not in (3, 4):
-            what = f"{photometric.lower()}, {page.samplesperpixel} channels of {page.bitspersample} bit"
-            raise _kind_refused(name, what)
-        profile, notes = _profile(page.iccprofile, name)
-        alpha = page.samplesperpixel == 4
-        if alpha:
-            notes += ("Transparent parts were put on white.",)
-        if len(tiff.pages) > 1:
-            notes += (f"Only the first of {len(tiff.pages)} pages is used.",)
-        return Artwork(
-            path, name, "TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, alpha, profile,
-            _tiff_ppi(page), notes,
-        )  # fmt: skip
-
-
-def _tiff_ppi(page: Any) -> float | None:
-    unit = page.tags.get("ResolutionUnit")
-    value = page.tags.get("XResolution")
-    if value is None or (unit is not None and unit.value == 1):
-        return None
-    numerator, denominator = value.value
-    if not numerator or not denominator:
-        return None
-    per_cm = unit is not None and unit.value == 3
-    return float(numerator / denominator * (2.54 if per_cm else 1.0))
-
-
-def _decoded_bands(artwork: Artwork) -> Iterator[Codes]:
-    if artwork.depth == 16:
-        pixels = imagecodecs.png_decode(artwork.path.read_bytes())
-    else:
-        with Image.open(artwork.path) as image:
-            wanted = "RGBA" if artwork.has_alpha else "RGB"
-            pixels = np.asarray(image if image.mode == wanted else image.convert(wanted))
-    if pixels.shape[:2] != (artwork.height, artwork.width):
-        raise ArtworkError(f"'{artwork.name}' does not have the size its header promises. Export it again.")
-    for top in range(0, artwork.height, BAND_ROWS):
-        yield pixels[top : top + BAND_ROWS]
-
-
-def _tiff_bands(artwork: Artwork) -> Iterator[Codes]:
-    with tifffile.TiffFile(artwork.path) as tiff:
-        page = tiff.pages[0]
-        assert isinstance(page, tifffile.TiffPage)
-        if page.is_memmappable and page.planarconfig == tifffile.PLANARCONFIG.CONTIG:
-            # Uncompressed: one strip may hold everything, so rows are taken from the file as they are needed.
-            pixels: Any = tifffile.memmap(artwork.path, page=0, mode="r")
-            for top in range(0, artwork.height, BAND_ROWS):
-                yield np.asarray(pixels[top : top + BAND_ROWS]).astype(pixels.dtype.newbyteorder("="))
-        elif page.planarconfig == tifffile.PLANARCONFIG.CONTIG:
-            yield from _segment_bands(artwork, page)
-        else:
-            yield np.moveaxis(page.asarray(), 0, -1)
-
-
-def _segment_bands(artwork: Artwork, page: Any) -> Iterator[Codes]:
-    """Strips, or tiles put side by side, in rows; missing ones (a truncated file) raise."""
-    for top, row in itertools.groupby(_decoded_segments(page), key=lambda found: found[1][2]):
-        band: Codes | None = None
-        for data, (*_, left, _sample), shape in row:
-            if data is None:
-                raise ArtworkError(f"'{artwork.name}' lacks the pixels around row {top}. Export it again.")
-            if band is None:
-                rows = min(shape[1], artwork.height - top)
-                band = np.empty((rows, artwork.width, page.samplesperpixel), page.dtype)
-            part = data[0, : len(band), : artwork.width - left]
-            band[: len(part), left : left + part.shape[1]] = part
-        if band is not None:
-            yield band
-
-
-def _decoded_segments(page: Any) -> Iterator[tuple[Any, tuple[int, ...], tuple[int, ...]]]:
-    """Strips or tiles in order, a few decoded ahead; tifffile's own iterator decodes as far ahead as it can."""
-    file = page.parent.filehandle
-    places = page.dataoffsets, page.databytecounts
-    with ThreadPoolExecutor(_DECODERS) as pool:
-        waiting: deque[Future[Any]] = deque()
-        for data, index in file.read_segments(*places, sort=False, buffersize=_READ_BYTES, flat=True):
-            waiting.append(pool.submit(page.decode, data, index))
-            if len(waiting) > 2 * _DECODERS:
-                yield waiting.popleft().result()
-        while waiting:
-            yield waiting.popleft().result()
-
-
-def _on_white(band: Codes) -> Codes:
-    top = np.iinfo(band.dtype).max
-    alpha = band[..., 3:].astype(np.float32) / top
-    flat = band[..., :3] * alpha + top * (1 - alpha)
-    return np.rint(flat).astype(band.dtype)

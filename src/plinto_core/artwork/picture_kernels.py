@@ -8,7 +8,7 @@ from numba import njit, prange
 
 @njit(cache=True, nogil=True, parallel=True)
 def halve(pixels, out):
-    """Mean of 2×2 pixels (h, w, 3) to (ceil(h/2), ceil(w/2), 3); edges repeat."""
+    """Mean of 2×2 pixels (h, w, c) to (ceil(h/2), ceil(w/2), c); edges repeat."""
     h, w = pixels.shape[0], pixels.shape[1]
     for y in prange(out.shape[0]):
         y0 = 2 * y
@@ -16,7 +16,7 @@ def halve(pixels, out):
         for x in range(out.shape[1]):
             x0 = 2 * x
             x1 = min(x0 + 1, w - 1)
-            for c in range(3):
+            for c in range(out.shape[2]):
                 total = (
                     np.uint32(pixels[y0, x0, c])
                     + np.uint32(pixels[y0, x1, c])
@@ -28,7 +28,7 @@ def halve(pixels, out):
 
 @njit(cache=True, nogil=True, parallel=True)
 def resample(pixels, left, top, step, out):
-    """Bilinear samples of pixels (h, w, 3) every `step` (0.5…2) pixels from (left, top), into out."""
+    """Bilinear samples of pixels (h, w, c) every `step` (0.5…2) pixels from (left, top), into out."""
     h, w = pixels.shape[0], pixels.shape[1]
     for y in prange(out.shape[0]):
         fy = min(max(top + (y + 0.5) * step - 0.5, 0.0), h - 1.0)
@@ -40,7 +40,7 @@ def resample(pixels, left, top, step, out):
             x0 = min(int(fx), max(w - 2, 0))
             x1 = min(x0 + 1, w - 1)
             vx = np.float32(fx - x0)
-            for c in range(3):
+            for c in range(out.shape[2]):
                 above = pixels[y0, x0, c] * (np.float32(1) - vx) + pixels[y0, x1, c] * vx
                 below = pixels[y1, x0, c] * (np.float32(1) - vx) + pixels[y1, x1, c] * vx
                 out[y, x, c] = above * (np.float32(1) - vy) + below * vy + np.float32(0.5)

@@ -1,21 +1,31 @@
 """What is shown on a screen: the artwork, the print computed from the ink codes as written, plates, marks."""
 
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.artwork.figures import pixel_differences
+from plinto_core.adjust.regions import Places
+from plinto_core.artwork.figures import pixel_differences, pixel_loss
 from plinto_core.artwork.opened import Codes
 from plinto_core.artwork.picture_kernels import hatch
-from plinto_core.chain.compiled import REBUILT_POINTS, Chain
-from plinto_core.chain.link import ValueGrid, rgb_grid
+from plinto_core.chain.compiled import CMYK_POINTS, REBUILT_POINTS, Chain, Companion
+from plinto_core.chain.link import ValueGrid, device_grid
+from plinto_core.chain.stations import Want
+from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.press.model import ForwardModel
 
 Screen = NDArray[np.uint8]
+Field = NDArray[np.float32]
+
+#: ΔE00 that the map of differences shows as black.
+MAP_TOP = 15.0
+#: From this ΔE00 on a display is said not to show a color.
+_DISPLAY_TOLERANCE = 2.0
 
 
 @dataclass(frozen=True)
@@ -28,39 +38,81 @@ class Marks:
 
 
 @dataclass(frozen=True)
-class View:
-    """What to show. `plates` empty means all inks; `tint` shows plates in ink color or as gray."""
+class ColorFamily:
+    """A wanted Lab and the distance (ΔE*ab) within which colors belong to it."""
 
-    show: Literal["artwork", "print", "coverage"] = "print"
+    lab: tuple[float, float, float]
+    radius: float
+
+
+@dataclass(frozen=True)
+class View:
+    """What to show. `plates` empty means all inks; `tint` shows plates in ink color or as gray.
+
+    `show` 'artwork' is the original, 'adjusted' what Adjust makes of it. `mark` hatches what is out of gamut, what
+    leaving inks out loses, what the display cannot show, a color family, or the region named `region`.
+    """
+
+    show: Literal["artwork", "adjusted", "print", "coverage", "difference"] = "print"
     substrate: bool = False
+    black_depth: bool = True
     plates: tuple[str, ...] = ()
     tint: Literal["ink", "gray"] = "ink"
-    mark_gamut: bool = False
+    mark: Literal["", "gamut", "loss", "display", "family", "region"] = ""
+    family: ColorFamily | None = None
+    region: str = ""
     marks: Marks = Marks()
 
 
-def display_nodes(model: ForwardModel, display: Profile, substrate: bool) -> NDArray[np.float32]:
-    """Display RGB (nodes, 3) 0…255 at the model's grid nodes, the depth of the print's black kept.
+def display_lab(model: ForwardModel, substrate: bool, black_depth: bool) -> NDArray[np.float64]:
+    """Lab (nodes, 3) that a display is to show for the model's grid nodes.
 
-    With `substrate` the color of the stock is shown too: ICC-absolute Lab is taken as it is.
+    With `substrate` the color of the stock is shown too: ICC-absolute Lab is taken as it is. Without
+    `black_depth` the print's black is stretched to the display's, as black point compensation does.
     """
-    lab = model.to_absolute(model.nodes) if substrate else model.nodes.astype(np.float64)
+    relative = model.nodes.astype(np.float64)
+    lab = model.to_absolute(relative) if substrate else relative
+    if black_depth:
+        return lab
+    darkest = float(lab[:, 0].min())
+    return Want(model, False, (darkest, 0.0)).apply(lab)
+
+
+def display_nodes(
+    model: ForwardModel, display: Profile, substrate: bool, black_depth: bool = True
+) -> NDArray[np.float32]:
+    """Display RGB (nodes, 3) 0…255 at the model's grid nodes."""
+    lab = display_lab(model, substrate, black_depth)
     return np.asarray(np.clip(cmm.from_lab(display, lab), 0, 1) * 255, np.float32)
 
 
-def artwork_grid(source: Profile, display: Profile) -> ValueGrid:
-    """Source RGB to display RGB 0…255, media-relative."""
-    shown = cmm.convert(source, display, rgb_grid(REBUILT_POINTS), "relative")
-    return ValueGrid(REBUILT_POINTS, np.asarray(np.clip(shown, 0, 1) * 255, np.float32))
+def display_gap_nodes(model: ForwardModel, display: Profile, substrate: bool) -> NDArray[np.float32]:
+    """ΔE00 (nodes, 1) between what the print looks like and the nearest that the display can show."""
+    lab = display_lab(model, substrate, True)
+    shown = cmm.to_lab(display, np.clip(cmm.from_lab(display, lab), 0, 1))
+    return np.asarray(delta_e_2000(lab, shown), np.float32)[:, None]
+
+
+def display_gap_share(model: ForwardModel, display: Profile, substrate: bool) -> float:
+    """Share (0…1) of the condition's gamut, by volume in Lab, that the display cannot show."""
+    lab = display_lab(model, substrate, True)
+    # One node a cell of 4 ΔE stands for that cell: nodes lie dense where inks change little.
+    _, first = np.unique(np.floor(lab / 4).astype(int), axis=0, return_index=True)
+    return float((display_gap_nodes(model, display, substrate)[first, 0] > _DISPLAY_TOLERANCE).mean())
+
+
+def artwork_grid(
+    source: Profile, display: Profile, adjust: Callable[[Any], Any] = lambda device: device
+) -> ValueGrid:
+    """Source device values to display RGB 0…255, media-relative, after `adjust`."""
+    channels = source.header.channels
+    points = CMYK_POINTS if channels == 4 else REBUILT_POINTS
+    shown = cmm.convert(source, display, adjust(device_grid(points, channels)), "relative")
+    return ValueGrid(points, np.asarray(np.clip(shown, 0, 1) * 255, np.float32), channels)
 
 
 def _to_screen(values: NDArray[np.float32]) -> Screen:
     return np.asarray(values + np.float32(0.5), np.uint8)
-
-
-def show_artwork(pixels: Codes, grid: ValueGrid) -> Screen:
-    """Picture codes (h, w, 3) as the display shows them."""
-    return _to_screen(grid.at(pixels))
 
 
 def show_inks(codes: Codes, model: ForwardModel, nodes: NDArray[np.float32], view: View) -> Screen:
@@ -77,41 +129,116 @@ def show_inks(codes: Codes, model: ForwardModel, nodes: NDArray[np.float32], vie
     return _to_screen(model.interpolate_codes(codes, nodes))
 
 
-def show_coverage(wanted: Codes, limit_percent: float, marks: Marks, corner: tuple[int, int]) -> Screen:
-    """Total ink before limiting as gray (white: none, dark: the most there can be), hatched over the limit."""
-    top = np.iinfo(wanted.dtype).max
-    total = wanted.sum(axis=-1, dtype=np.int32).astype(np.float32) * np.float32(100 / top)
-    gray = _to_screen(255 - 240 * np.minimum(total / (100 * wanted.shape[-1]), 1))
-    picture = np.repeat(gray[..., None], 3, axis=-1)
-    color = np.array(marks.color, np.uint8)
-    hatch(picture, total, limit_percent + 0.2, 100.0, np.radians(marks.angle_deg), color, *corner)
-    return picture
+def _gray(darkness: NDArray[np.floating[Any]]) -> Screen:
+    """Darkness 0…1 as gray, white to nearly black."""
+    return np.repeat(_to_screen(255 - 240 * np.minimum(darkness, 1).astype(np.float32))[..., None], 3, axis=-1)
 
 
-def render(
-    view: View, pixels: Codes, chain: Chain, reach: Chain, unlimited: Chain,
-    nodes: NDArray[np.float32], grid: ValueGrid, corner: tuple[int, int] = (0, 0), enlarge: int = 1,
-) -> Screen:  # fmt: skip
-    """Picture codes (h, w, 3) as the view asks for; `corner` keeps hatching in place while dragging.
+class Scene:
+    """A line as one display shows it.
 
-    `enlarge` repeats pixels before marks are drawn, so that hatching stays fine at high zoom.
+    `companion` gives the lines it is compared with, `kept` a result by its key, so that whoever shows many scenes
+    computes each table once.
     """
 
-    def enlarged(values: NDArray[Any]) -> NDArray[Any]:
-        return values.repeat(enlarge, axis=0).repeat(enlarge, axis=1) if enlarge > 1 else values
+    def __init__(
+        self,
+        line: Chain,
+        display: Profile,
+        companion: Callable[[Companion], Chain] | None = None,
+        kept: Callable[[Hashable, Callable[[], Any]], Any] = lambda key, make: make(),
+    ) -> None:
+        self.line, self.display = line, display
+        self._companion = companion or line.companion
+        self._kept = kept
 
-    if view.show == "artwork":
-        return np.ascontiguousarray(enlarged(show_artwork(pixels, grid)))
-    model = chain.condition.model
-    if view.show == "coverage":
-        wanted = enlarged(unlimited.link_for(pixels).inks_of(pixels))
-        limit = chain.recipe.ink.limits.total_percent
-        return show_coverage(wanted, limit, view.marks, corner)
-    codes = chain.link_for(pixels).inks_of(pixels, chain.recipe.deliver.depth)
-    picture = np.ascontiguousarray(enlarged(show_inks(codes, model, nodes, view)))
-    if view.mark_gamut:
-        field = np.ascontiguousarray(enlarged(pixel_differences(reach, pixels)))
-        color = np.array(view.marks.color, np.uint8)
-        angle = np.radians(view.marks.angle_deg)
-        hatch(picture, field, view.marks.tolerance, 15.0, angle, color, *corner)
-    return picture
+    def _artwork_grid(self) -> ValueGrid:
+        source, display = self.line.source.profile, self.display
+        return cast(
+            ValueGrid,
+            self._kept(("artwork", source.digest, display.digest), lambda: artwork_grid(source, display)),
+        )
+
+    def _adjusted_grid(self, line: Chain) -> ValueGrid:
+        if line.adjust.adjustment.is_nothing:
+            return self._artwork_grid()
+        source, display = line.source.profile, self.display
+        key = ("adjusted", source.digest, display.digest, line.adjust.adjustment)
+        return cast(ValueGrid, self._kept(key, lambda: artwork_grid(source, display, line.adjust.apply)))
+
+    def _nodes(self, view: View) -> NDArray[np.float32]:
+        model, display = self.line.condition.model, self.display
+        key = ("display", model.digest, display.digest, view.substrate, view.black_depth)
+        made = self._kept(key, lambda: display_nodes(model, display, view.substrate, view.black_depth))
+        return cast(NDArray[np.float32], made)
+
+    def _gap(self, view: View) -> NDArray[np.float32]:
+        model, display = self.line.condition.model, self.display
+        key = ("gap", model.digest, display.digest, view.substrate)
+        return cast(NDArray[np.float32], self._kept(key, lambda: display_gap_nodes(model, display, view.substrate)))
+
+    def render(
+        self, view: View, pixels: Codes, places: Places, corner: tuple[int, int] = (0, 0), enlarge: int = 1
+    ) -> Screen:
+        """Picture codes (h, w, channels) as the view asks for; `corner` keeps hatching in place while dragging.
+
+        `enlarge` repeats pixels before marks are drawn, so that hatching stays fine at high zoom.
+        """
+
+        def enlarged(values: NDArray[Any]) -> NDArray[Any]:
+            wide = values.repeat(enlarge, axis=0).repeat(enlarge, axis=1) if enlarge > 1 else values
+            return np.ascontiguousarray(wide)
+
+        picture = enlarged(self._picture(view, pixels, places))
+        threshold, reach, field = self._mark(view, pixels, places)
+        if field is not None:
+            color = np.array(view.marks.color, np.uint8)
+            hatch(picture, enlarged(field), threshold, reach, np.radians(view.marks.angle_deg), color, *corner)
+        return picture
+
+    def _picture(self, view: View, pixels: Codes, places: Places) -> Screen:
+        if view.show == "artwork":
+            return _to_screen(self._artwork_grid().at(pixels))
+        if view.show == "adjusted":
+            return _to_screen(
+                self.line.blended(pixels, places, lambda line, part: self._adjusted_grid(line).at(part))
+            )
+        if view.show == "coverage":
+            return _gray(self._total(pixels, places) / (100 * len(self.line.condition.model.inks)))
+        if view.show == "difference":
+            return _gray(pixel_differences(self.line, pixels, places) / np.float32(MAP_TOP))
+        codes = self.line.ink_codes(pixels, places, self.line.recipe.deliver.ink_depth)
+        if not view.plates:
+            codes = self.line.on_press(codes)
+        return show_inks(codes, self.line.condition.model, self._nodes(view), view)
+
+    def _total(self, pixels: Codes, places: Places) -> Field:
+        """Total ink in percent before limiting (h, w)."""
+        wanted = self._companion("unlimited").ink_codes(pixels, places, 8)
+        return np.asarray(wanted.sum(axis=-1, dtype=np.int32) * (100 / 255), np.float32)
+
+    def _mark(self, view: View, pixels: Codes, places: Places) -> tuple[float, float, Field | None]:  # noqa: PLR0911
+        """Threshold, the rise over it at which hatching is densest, and the field (h, w) it is compared with."""
+        tolerance = view.marks.tolerance
+        if view.show == "coverage":
+            return self.line.recipe.ink.limits.total_percent + 0.2, 100.0, self._total(pixels, places)
+        if view.mark == "region":
+            region = next((each for each, _ in self.line.regions if each.name == view.region), None)
+            return 0.05, 1.5, self.line.weights(region, pixels, places) if region else None
+        if view.show in ("artwork", "adjusted"):
+            return 0.0, 1.0, None
+        if view.mark == "gamut":
+            return tolerance, 15.0, pixel_differences(self._companion("reach"), pixels, places)
+        if view.mark == "loss":
+            return tolerance, 15.0, pixel_loss(self.line, self._companion("complete"), pixels, places)
+        if view.mark == "display":
+            codes = self.line.on_press(self.line.ink_codes(pixels, places, 8))
+            return (
+                _DISPLAY_TOLERANCE,
+                15.0,
+                self.line.condition.model.interpolate_codes(codes, self._gap(view))[..., 0],
+            )
+        if view.mark == "family" and view.family:
+            away = np.linalg.norm(self.line.wanted(pixels, places) - np.array(view.family.lab, np.float32), axis=-1)
+            return 0.0, 1.0, np.asarray(view.family.radius - away, np.float32)
+        return 0.0, 1.0, None

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from plinto_core.adjust.regions import Places
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.artwork.picture_kernels import halve, resample
 
@@ -44,7 +45,7 @@ class Pyramid:
         return int(self.levels[0].shape[0])
 
     def window(self, window: Window) -> Codes:
-        """The window's pixels (rows, columns, 3), at most one to a screen pixel, cut at the picture's edges.
+        """The window's pixels (rows, columns, channels), at most one to a screen pixel, cut at the picture's edges.
 
         Above a zoom of 1 the picture's own pixels come as they are, to be enlarged by whoever shows them.
         """
@@ -56,7 +57,7 @@ class Pyramid:
         level = min(int(np.floor(np.log2(1 / window.zoom))), len(self.levels) - 1)
         pixels = self.levels[level]
         step = 1 / (window.zoom * 2**level)
-        out: Codes = np.empty((window.height, window.width, 3), pixels.dtype)
+        out: Codes = np.empty((window.height, window.width, pixels.shape[2]), pixels.dtype)
         x, y = window.left / 2**level, window.top / 2**level
         x0, y0 = max(int(x) - 2, 0), max(int(y) - 2, 0)
         x1, y1 = int(x + window.width * step) + 3, int(y + window.height * step) + 3
@@ -64,18 +65,32 @@ class Pyramid:
         resample(cut, x - x0, y - y0, step, out)
         return out
 
-    def sample(self, most: int) -> tuple[Codes, int]:
-        """At most about `most` real pixels (n, 3), spread evenly, and the step between them (1: all)."""
+    def places(self, window: Window) -> Places:
+        """Where the pixels that `window` gives lie on the artwork."""
+        if window.zoom >= 1:
+            left, top = max(int(window.left), 0), max(int(window.top), 0)
+            right = min(int(np.ceil(window.left + window.width / window.zoom)), self.width)
+            bottom = min(int(np.ceil(window.top + window.height / window.zoom)), self.height)
+            xs, ys = np.arange(left, right) + 0.5, np.arange(top, bottom) + 0.5
+        else:
+            xs = window.left + (np.arange(window.width) + 0.5) / window.zoom
+            ys = window.top + (np.arange(window.height) + 0.5) / window.zoom
+        return Places(xs, ys, self.width, self.height)
+
+    def sample(self, most: int) -> tuple[Codes, Places, int]:
+        """At most about `most` real pixels (h, w, channels), spread evenly, where they are, and their step (1: all)."""
         step = max(1, int(np.ceil(np.sqrt(self.width * self.height / most))))
         rows = self.levels[0][step // 2 :: step, step // 2 :: step]
-        return np.ascontiguousarray(rows).reshape(-1, 3), step
+        xs = np.arange(step // 2, self.width, step) + 0.5
+        ys = np.arange(step // 2, self.height, step) + 0.5
+        return np.ascontiguousarray(rows), Places(xs, ys, self.width, self.height), step
 
 
 def build_pyramid(artwork: Artwork, folder: Path) -> None:
     """Decode the whole picture once into `folder`. Raises `ArtworkError` for damaged pixels."""
     folder.mkdir(parents=True, exist_ok=True)
     kind = np.uint8 if artwork.depth == 8 else np.uint16
-    shape = (artwork.height, artwork.width, 3)
+    shape = (artwork.height, artwork.width, artwork.channels)
     whole = np.lib.format.open_memmap(folder / "0.npy", "w+", kind, shape)
     row = 0
     for band in artwork.bands():
@@ -84,7 +99,7 @@ def build_pyramid(artwork: Artwork, folder: Path) -> None:
     whole.flush()
     levels, pixels = 1, whole
     while max(pixels.shape[:2]) > _SMALLEST:
-        smaller = ((pixels.shape[0] + 1) // 2, (pixels.shape[1] + 1) // 2, 3)
+        smaller = ((pixels.shape[0] + 1) // 2, (pixels.shape[1] + 1) // 2, artwork.channels)
         out = np.lib.format.open_memmap(folder / f"{levels}.npy", "w+", kind, smaller)
         halve(pixels, out)
         out.flush()

@@ -4,29 +4,37 @@ import copy
 import hashlib
 import json
 import threading
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
 from functools import cached_property
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from plinto_core.adjust.adjustment import Adjust
+from plinto_core.adjust.regions import Places, Region, region_weights
+from plinto_core.chain.adjusted import AdjustedLink
+from plinto_core.chain.kept_inks import KeptInks
 from plinto_core.chain.library import Condition
-from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, nodes_used, rgb_grid
+from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, device_grid, nodes_used
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
-from plinto_core.recipe import DeliverStation, Recipe
+from plinto_core.plate.station import Plates, PlateStation
+from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe
 from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
+Companion = Literal["reach", "unlimited", "complete"]
 
-#: Nodes along red, green and blue. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
+#: Nodes along each channel. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
 #: device link made of them can only approach.
 #: Absolute colors clip along the substrate's white as well, and that edge wants a finer grid.
-REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS = 33, 49, 65
+REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS, CMYK_POINTS = 33, 49, 65, 17
 
 
 @dataclass
@@ -42,12 +50,14 @@ class _Partial:
 class Trace:
     """One color after every station; Lab media-relative except `source_lab` in the absolute intent.
 
-    `delta_e` is ΔE00 between what was wanted (the source after white and black were matched) and the print.
-    All arrays (..., channels).
+    `delta_e` is ΔE00 between what was wanted (the adjusted source after white and black were matched) and the
+    print. All arrays (n, channels).
     """
 
-    rgb: Array
+    device: Array
     source_lab: Array
+    adjusted: Array
+    adjusted_lab: Array
     want_lab: Array
     aim_lab: Array
     inks: Array
@@ -56,7 +66,7 @@ class Trace:
 
 
 class Chain:
-    """Source → Aim → Ink → print for one recipe, condition and source profile."""
+    """Source → Adjust → Aim → Ink → Plate → print for one recipe, condition and source profile."""
 
     def __init__(self, recipe: Recipe, condition: Condition, source: Profile) -> None:
         self.recipe, self.condition = recipe, condition
@@ -64,10 +74,13 @@ class Chain:
         self._partial: _Partial | None = None
         model = condition.model
         absolute = recipe.aim.intent == "absolute"
+        self.channels = source.header.channels
         self.source = Source(source, absolute)
+        self.adjust = Adjust(recipe.adjust.base, source)
         self.print = Print(model)
         self.rebuilt = recipe.ink.method == "rebuilt"
-        self.inverse = Inverse(model, condition.tables, recipe.ink.black, recipe.ink.limits)
+        limits = recipe.ink.limits.without(self._without()) if self._without() else recipe.ink.limits
+        self.inverse = Inverse(model, condition.tables, recipe.ink.black, limits)
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
         if recipe.aim.compensates_black or (self.rebuilt and recipe.aim.intent in _STYLES):
@@ -79,15 +92,21 @@ class Chain:
             if self.rebuilt
             else ProfiledInk(source, condition.profile, recipe.aim.intent, recipe.aim.compensates_black)
         )
+        self.plates = None if recipe.plate.is_nothing else Plates(recipe.plate, model.inks, *self.bounds)
+
+    def _without(self) -> tuple[str, ...]:
+        """Inks left out everywhere but in regions that say otherwise."""
+        without = self.recipe.ink.without
+        only = any(region.black == "only" for region in self.recipe.adjust.regions)
+        return (*without, "K") if only and "K" in self.condition.model.inks and "K" not in without else without
 
     @property
     def digest(self) -> str:
-        """SHA-256 of all that the inks depend on: profiles, aim and ink settings."""
+        """SHA-256 of all that the inks depend on: profiles, adjustments, aim, ink and plate settings."""
         parts = {
             "source": self.source.profile.digest,
             "condition": self.condition.profile.digest,
-            "aim": asdict(self.recipe.aim),
-            "ink": asdict(self.recipe.ink),
+            **{name: asdict(getattr(self.recipe, name)) for name in ("adjust", "aim", "ink", "plate")},
         }
         return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
@@ -103,38 +122,58 @@ class Chain:
             return None
         return GamutMapping(source_boundary(self.source, self.want), self.inverse.boundary, style)
 
-    def inks(self, rgb: ArrayLike) -> Array:
-        """RGB 0…1 (..., 3) to inks 0…1 (..., inks), exactly, without the link's grid."""
+    @cached_property
+    def _kept(self) -> KeptInks | None:
+        keep = self.recipe.ink.keep
+        return KeptInks(keep, self.source.profile, self.inverse) if keep and self.channels == 4 else None
+
+    def wanted_lab(self, device: ArrayLike) -> Array:
+        """Device values (..., channels) to the Lab wanted on the substrate (..., 3), adjusted, before the aim."""
+        return self.want.apply(self.source.apply(self.adjust.apply(device)))
+
+    def inks(self, device: ArrayLike) -> Array:
+        """Device values 0…1 (..., channels) to inks 0…1 (..., inks), exactly, without grid, regions and plates."""
         if isinstance(self.ink, ProfiledInk):
-            return self.ink.apply(rgb)
-        return self.ink.apply(self.aim.apply(self.want.apply(self.source.apply(rgb))))
+            return self.ink.apply(self.adjust.apply(device))
+        adjusted = self.adjust.apply(device)
+        found = self.ink.apply(self.aim.apply(self.want.apply(self.source.apply(adjusted))))
+        if self._kept is None:
+            return found
+        flat = self._kept.apply(adjusted.reshape(-1, self.channels), found.reshape(-1, found.shape[-1]))
+        return flat.reshape(found.shape)
 
     @cached_property
-    def link(self) -> Link | ProfiledLink:
-        """What pictures go through: the baked chain, or the profiles' own tables."""
+    def link(self) -> Link | ProfiledLink | AdjustedLink:
+        """What pictures go through up to Ink: the baked chain, or the profiles' own tables."""
         if isinstance(self.ink, ProfiledInk):
             ink = self.ink
-            return ProfiledLink(self.condition.model.inks, ink.source, ink.target, ink.intent, ink.bpc, self.digest)
+            inks = self.condition.model.inks
+            plain = ProfiledLink(inks, ink.source, ink.target, ink.intent, ink.bpc, self.digest)
+            return plain if self.adjust.adjustment.is_nothing else AdjustedLink(self.adjust, plain)
         return self.baked
 
     @property
     def _points(self) -> int:
+        if self.channels == 4:
+            return CMYK_POINTS
         if not self.rebuilt:
             return PROFILED_POINTS
         return ABSOLUTE_POINTS if self.recipe.aim.intent == "absolute" else REBUILT_POINTS
 
     @property
-    def _bounds(self) -> tuple[Array, float]:
+    def bounds(self) -> tuple[Array, float]:
+        """Largest value of each ink (inks,), and of their sum, as fractions."""
         inks = len(self.condition.model.inks)
         return (self.inverse.caps, self.inverse.total) if self.rebuilt else (np.ones(inks), float(inks))
 
     @cached_property
     def baked(self) -> Link:
         """The chain on a grid, which other software can be given as a device link."""
-        return bake(self.inks, self.condition.model.inks, *self._bounds, self.digest, self._points)
+        inks = self.condition.model.inks
+        return bake(self.inks, inks, *self.bounds, self.digest, self._points, self.channels)
 
-    def link_for(self, pixels: Codes) -> Link | ProfiledLink:
-        """A link that is good for these picture codes (..., 3): only the nodes they touch are computed.
+    def link_for(self, pixels: Codes) -> Link | ProfiledLink | AdjustedLink:
+        """A link that is good for these picture codes (..., channels): only the nodes they touch are computed.
 
         A picture touches a tenth of the grid. Nodes do not depend on each other, so the inks are the same as
         through the whole link.
@@ -142,33 +181,130 @@ class Chain:
         if not self.rebuilt or "baked" in self.__dict__:
             return self.link
         used = nodes_used(pixels, self._points)
+        inks = self.condition.model.inks
         with self._growing:
             if self._partial is None:
-                empty = np.zeros((self._points**3, len(self.condition.model.inks)), np.uint16)
-                self._partial = _Partial(empty, np.zeros(self._points**3, np.bool_))
+                empty = np.zeros((len(used), len(inks)), np.uint16)
+                self._partial = _Partial(empty, np.zeros(len(used), np.bool_))
             missing = np.flatnonzero(used & ~self._partial.solved)
             if len(missing):
                 nodes = self._partial.nodes.copy()
-                nodes[missing] = bake_nodes(self.inks, rgb_grid(self._points)[missing], *self._bounds)
+                grid = np.stack(np.unravel_index(missing, (self._points,) * self.channels), axis=-1)
+                nodes[missing] = bake_nodes(self.inks, grid / (self._points - 1.0), *self.bounds)
                 self._partial = _Partial(nodes, self._partial.solved | used)
             if self._partial.link is None:
-                inks = self.condition.model.inks
-                self._partial.link = Link(inks, self._points, self._partial.nodes, *self._bounds, "")
+                self._partial.link = Link(inks, self._points, self._partial.nodes, *self.bounds, "", self.channels)
             return self._partial.link
 
     @cached_property
-    def want_grid(self) -> ValueGrid:
-        """RGB to wanted Lab, for measuring pictures."""
-        nodes = self.want.apply(self.source.apply(rgb_grid(REBUILT_POINTS)))
-        return ValueGrid(REBUILT_POINTS, nodes.astype(np.float32))
+    def regions(self) -> tuple[tuple[Region, "Chain"], ...]:
+        """Every region with the line that holds inside it, lowest first."""
+        found = []
+        for region in self.recipe.adjust.regions:
+            without = self.recipe.ink.without
+            if region.black == "none" and "K" in self.condition.model.inks:
+                without = tuple(sorted({*without, "K"}))
+            adjust = AdjustStation(region.adjustment if not region.adjustment.is_nothing else self.recipe.adjust.base)
+            inside = replace(
+                self.recipe,
+                adjust=adjust,
+                ink=replace(self.recipe.ink, without=without),
+                plate=PlateStation(),
+            )
+            # Where black is kept to some regions, the others go without it like the rest.
+            if region.black != "only" and self._without() != self.recipe.ink.without:
+                inside = replace(inside, ink=replace(inside.ink, without=self._without()))
+            found.append((region, Chain(inside, self.condition, self.source.profile)))
+        return tuple(found)
 
-    def unlimited(self) -> "Chain":
-        """The same chain with no limit on total ink, to see what the limit does."""
-        if not self.rebuilt:
-            return self
-        limits = replace(self.recipe.ink.limits, total_percent=100.0 * len(self.condition.model.inks))
-        ink = replace(self.recipe.ink, limits=limits)
-        return Chain(replace(self.recipe, ink=ink), self.condition, self.source.profile)
+    @cached_property
+    def source_grid(self) -> ValueGrid:
+        """Device values to the source's own Lab, media-relative and unadjusted: what color ranges are told by."""
+        return self._grid(lambda device: cmm.to_lab(self.source.profile, device))
+
+    @cached_property
+    def want_grid(self) -> ValueGrid:
+        """Device values to wanted Lab, for measuring pictures; regions aside."""
+        return self._grid(self.wanted_lab)
+
+    @cached_property
+    def lightness_grid(self) -> ValueGrid:
+        """Device values to adjusted lightness 0…100 between the source's own black and white, (…, 1)."""
+        darkest = float(self.source.black_lab[0])
+        scale = 100 / (100 - darkest)
+
+        def lightness(device: Array) -> Array:
+            return np.clip((self.source.apply(self.adjust.apply(device))[..., :1] - darkest) * scale, 0, 100)
+
+        return self._grid(lightness)
+
+    def _grid(self, values: Callable[[Array], Array]) -> ValueGrid:
+        points = CMYK_POINTS if self.channels == 4 else REBUILT_POINTS
+        nodes = values(device_grid(points, self.channels))
+        return ValueGrid(points, nodes.astype(np.float32), self.channels)
+
+    def weights(self, region: Region, pixels: Codes, places: Places) -> NDArray[np.float32]:
+        """How far pixels (h, w, channels) lie in a region, (h, w) 0…1."""
+        return region_weights(region, places, self.source_grid.at(pixels) if region.color else None)
+
+    def blended(
+        self, pixels: Codes, places: Places, values: Callable[["Chain", Codes], NDArray[np.float32]]
+    ) -> NDArray[np.float32]:
+        """Values (h, w, m) of pixels by this line, blended with those of the regions' lines where they weigh."""
+        out = values(self, pixels)
+        for region, inside, part, weights in self._weighing(pixels, places):
+            del region
+            other = values(inside, np.ascontiguousarray(pixels[part]))
+            out[part] += weights[..., None] * (other - out[part])
+        return out
+
+    def _weighing(self, pixels: Codes, places: Places) -> "list[tuple[Region, Chain, Any, NDArray[np.float32]]]":
+        """For each region that has a part in these pixels: its line, that part as slices, and the weights there."""
+        found = []
+        for region, inside in self.regions:
+            weights = self.weights(region, pixels, places)
+            rows, columns = np.flatnonzero(weights.any(axis=1)), np.flatnonzero(weights.any(axis=0))
+            if len(rows):
+                part = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
+                found.append((region, inside, part, weights[part]))
+        return found
+
+    def wanted(self, pixels: Codes, places: Places) -> NDArray[np.float32]:
+        """Wanted Lab (h, w, 3) of picture codes (h, w, channels), adjustments and regions included."""
+        return self.blended(pixels, places, lambda line, part: line.want_grid.at(part))
+
+    def separated(self, pixels: Codes, places: Places, depth: int, *, whole: bool = False) -> Codes:
+        """Ink codes (h, w, inks) before Plate; `whole` bakes the whole link, as for files."""
+        link = self.link if whole else self.link_for(pixels)
+        out = link.inks_of(pixels, depth)
+        for _region, inside, part, weights in self._weighing(pixels, places):
+            piece = np.ascontiguousarray(pixels[part])
+            other = (inside.link if whole else inside.link_for(piece)).inks_of(piece, depth)
+            # Rounded down: a mean of two pixels that hold a limit holds it as well.
+            share = np.rint(weights * 65536).astype(np.uint64)[..., None]
+            mixed = out[part].astype(np.uint64) * (65536 - share) + other.astype(np.uint64) * share
+            out[part] = mixed >> np.uint64(16)
+        return out
+
+    def ink_codes(self, pixels: Codes, places: Places, depth: int, *, whole: bool = False) -> Codes:
+        """Picture codes (h, w, channels) to the ink codes (h, w, inks) that are written, of `depth` bits."""
+        if self.plates is None:
+            return self.separated(pixels, places, depth, whole=whole)
+        return self.plates.apply(self.separated(pixels, places, 16, whole=whole), depth)
+
+    def on_press(self, codes: Codes) -> Codes:
+        """Written ink codes as this press prints them: the same, but for a gain that Plate compensates."""
+        return self.plates.on_press(codes) if self.plates else codes
+
+    def printed(self, pixels: Codes, places: Places) -> NDArray[np.float32]:
+        """Media-relative Lab (h, w, 3) that the written inks print."""
+        codes = self.ink_codes(pixels, places, self.recipe.deliver.ink_depth)
+        return self.condition.model.lab_of_codes(self.on_press(codes))
+
+    def companion(self, which: Companion) -> "Chain":
+        """The line that this one is compared with; itself where they are the same."""
+        recipe = companion_recipe(self.recipe, len(self.condition.model.inks), which)
+        return self if recipe == self.recipe else Chain(recipe, self.condition, self.source.profile)
 
     def delivering(self, deliver: DeliverStation) -> "Chain":
         """The same chain, already baked, for another way of writing; the inks stay the same."""
@@ -176,28 +312,62 @@ class Chain:
         other.recipe = replace(self.recipe, deliver=deliver)
         return other
 
-    def trace(self, rgb: ArrayLike) -> Trace:
-        """Every station's value for RGB 0…1 (..., 3), the inks as a file of the chosen depth holds them."""
-        rgb = np.asarray(rgb, np.float64)
-        source_lab = self.source.apply(rgb)
-        want_lab = self.want.apply(source_lab)
-        exact = self.inks(rgb)
-        pixels = np.rint(rgb * 65535).astype(np.uint16)
-        codes = self.link_for(pixels).inks_of(pixels, self.recipe.deliver.depth)
-        inks = codes / float(np.iinfo(codes.dtype).max)
-        print_lab = self.print.apply(inks)
+    def trace(self, device: ArrayLike, places: Places | None = None) -> Trace:
+        """Every station's value for device values 0…1 (n, channels), the inks as a file of the chosen depth has them.
+
+        `places` puts the colors on the artwork, as a grid of one row; without it no region counts.
+        """
+        device = np.atleast_2d(np.asarray(device, np.float64))
+        pixels = np.rint(device * 65535).astype(np.uint16)[None]
+        line = self if places else Chain(_without_regions(self.recipe), self.condition, self.source.profile)
+        at = places or Places(np.zeros(len(device)), np.zeros(1), 1, 1)
+
+        def follow(values: Callable[[Chain], Array]) -> Array:
+            """Exact values of this line, blended with those of the regions."""
+            out = values(line)
+            for region, inside in line.regions:
+                weight = line.weights(region, pixels, at)[0][:, None]
+                out = out + weight * (values(inside) - out) if weight.any() else out
+            return out
+
+        source_lab = line.source.apply(device)
+        adjusted = follow(lambda each: each.adjust.apply(device))
+        want_lab = follow(lambda each: each.wanted_lab(device))
+        codes = line.ink_codes(pixels, at, self.recipe.deliver.ink_depth)[0]
+        print_lab = line.print.apply(line.on_press(codes) / float(np.iinfo(codes.dtype).max))
         return Trace(
-            rgb,
+            device,
             source_lab,
+            adjusted,
+            line.source.apply(adjusted),
             want_lab,
-            self.print.apply(exact),
-            inks,
+            follow(lambda each: each.print.apply(each.inks(device))),
+            codes / float(np.iinfo(codes.dtype).max),
             print_lab,
             delta_e_2000(want_lab, print_lab),
         )
 
 
+def companion_recipe(recipe: Recipe, inks: int, which: Companion) -> Recipe:
+    """The recipe of the line that tells what is out of gamut ('reach': colorimetric, all else alike), what the total
+    limit does ('unlimited'), or what leaving inks out loses ('complete')."""
+    ink = recipe.ink
+    if which == "reach":
+        colorimetric = recipe.aim.intent in ("relative", "absolute")
+        return recipe if colorimetric else replace(recipe, aim=AimStation("relative", True))
+    if ink.method == "as-profiled":
+        return recipe
+    if which == "unlimited":
+        return replace(recipe, ink=replace(ink, limits=replace(ink.limits, total_percent=100.0 * inks)))
+    regions = tuple(replace(region, black="as set") for region in recipe.adjust.regions)
+    return replace(recipe, ink=replace(ink, without=()), adjust=replace(recipe.adjust, regions=regions))
+
+
 _STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
+
+
+def _without_regions(recipe: Recipe) -> Recipe:
+    return replace(recipe, adjust=AdjustStation(recipe.adjust.base)) if recipe.adjust.regions else recipe
 
 
 def compile_recipe(recipe: Recipe, condition: Condition, source: Profile) -> Chain:

@@ -85,22 +85,23 @@ def write_whole(path: Path, write: Callable[[Path], None]) -> None:
         raise
 
 
-def source_profile(choice: str, embedded: Profile | None, stored: dict[str, Profile] | None = None) -> Profile:
-    """The profile a recipe's source names. Raises `RecipeError` that says what to choose instead."""
-    if choice in RGB_SPACES:
+_WAYS_OUT = {"RGB": f"choose a source ({', '.join(RGB_SPACES)} or an ICC file)", "CMYK": "choose a CMYK profile"}
+
+
+def source_profile(
+    choice: str, embedded: Profile | None, stored: dict[str, Profile] | None = None, space: str = "RGB"
+) -> Profile:
+    """The profile a recipe's source names, for artwork in `space`. `RecipeError` says what to choose instead."""
+    way_out = _WAYS_OUT[space]
+    if choice in RGB_SPACES and space == "RGB":
         return rgb_profile(choice)
-    if stored and choice in stored:
-        return stored[choice]
-    if choice != "embedded":
-        raise RecipeError(f"The source profile '{choice}' is not known; choose {', '.join(RGB_SPACES)} or a file.")
-    if embedded is None:
+    found = embedded if choice == "embedded" else (stored or {}).get(choice)
+    if found is None and choice != "embedded":
+        raise RecipeError(f"The source profile '{choice}' is not known for {space} artwork; {way_out}.")
+    if found is None:
+        raise RecipeError(f"The artwork has no embedded profile, so its numbers have no color yet: {way_out}.")
+    if found.header.space.strip() != space:
         raise RecipeError(
-            "The artwork has no embedded profile, so its numbers have no color yet: "
-            f"choose a source ({', '.join(RGB_SPACES)} or an ICC file)."
+            f"The profile '{found.name}' describes {found.header.space.strip()}, not {space}: {way_out}."
         )
-    if embedded.header.space != "RGB ":
-        raise RecipeError(
-            f"The embedded profile '{embedded.name}' describes {embedded.header.space.strip()}, not RGB: "
-            "choose an RGB source."
-        )
-    return embedded
+    return found

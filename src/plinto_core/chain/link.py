@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from plinto_core.chain.link4_kernels import inks_from_four, mark_nodes_of_four, values_from_four
 from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, values_at
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
@@ -24,10 +25,10 @@ _UNIT = {
 _IDENTITY = ParametricCurve(0, (1.0,))
 
 
-def rgb_grid(points: int) -> Array:
-    """Grid positions (points**3, 3) over RGB 0…1, red slowest."""
+def device_grid(points: int, channels: int = 3) -> Array:
+    """Grid positions (points**channels, channels) over device values 0…1, the first channel slowest."""
     axis = np.linspace(0, 1, points)
-    return np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
+    return np.stack(np.meshgrid(*[axis] * channels, indexing="ij"), axis=-1).reshape(-1, channels)
 
 
 def _cells_per_code(kind: np.dtype[Any], points: int) -> int:
@@ -38,7 +39,9 @@ def _cells_per_code(kind: np.dtype[Any], points: int) -> int:
 
 @dataclass(frozen=True)
 class Link:
-    """RGB to inks. `nodes` (points**3, inks) uint16, none above `caps` (inks,) nor their sum above `total`.
+    """Device values of `channels` (3: RGB, 4: CMYK) to inks.
+
+    `nodes` (points**channels, inks) uint16, none above `caps` (inks,) nor their sum above `total`.
 
     `caps` and `total` are fractions; they hold for every pixel that comes out, in 8 and in 16 bit.
     `digest` names the chain and the recipe that it was baked from.
@@ -50,6 +53,7 @@ class Link:
     caps: Array
     total: float
     digest: str
+    channels: int = 3
 
     @cached_property
     def _words(self) -> NDArray[np.uint64]:
@@ -58,41 +62,47 @@ class Link:
         lanes[:, :inks] = self.nodes
         return np.ascontiguousarray(lanes[:, 0::2] | (lanes[:, 1::2] << np.uint64(32)))
 
-    def inks_of(self, rgb: Codes, depth: int = 8) -> Codes:
-        """Picture codes (..., 3) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
+    def inks_of(self, pixels: Codes, depth: int = 8) -> Codes:
+        """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
         kind = np.uint8 if depth == 8 else np.uint16
         top = np.iinfo(kind).max
-        out: Codes = np.empty((*rgb.shape[:-1], len(self.inks)), kind)
+        out: Codes = np.empty((*pixels.shape[:-1], len(self.inks)), kind)
         rows = out.reshape(-1, len(self.inks))
+        # A hair above the product, so that a limit of exactly 230 % is not lost to its last digit.
+        caps = np.floor(self.caps * top + 1e-6).astype(np.uint64)
+        total = np.uint64(np.floor(self.total * top + 1e-6))
+        flat = np.ascontiguousarray(pixels).reshape(-1, self.channels)
+        scale = _cells_per_code(pixels.dtype, self.points)
+        if self.channels == 4:
+            inks_from_four(flat, scale, self.points, self.nodes, caps, total, _UNIT[depth], rows)
+            return out
         four = len(self.inks) == 4
         kernel = four_inks if four else any_inks
         kernel(
-            np.ascontiguousarray(rgb).reshape(-1, 3),
-            _cells_per_code(rgb.dtype, self.points),
+            flat,
+            scale,
             self.points,
             self._words,
-            # A hair above the product, so that a limit of exactly 230 % is not lost to its last digit.
-            np.floor(self.caps * top + 1e-6).astype(np.uint64),
-            np.uint64(np.floor(self.total * top + 1e-6)),
+            caps,
+            total,
             _UNIT[depth],
             # Four codes are one little-endian word: one store instead of four.
             rows.view("<u4" if depth == 8 else "<u8")[:, 0] if four else rows,
         )
         return out
 
-    def values(self, rgb: ArrayLike) -> Array:
-        """RGB 0…1 (..., 3) to ink values 0…1 (..., inks) as a 16-bit file would hold them."""
-        codes = np.rint(np.clip(np.asarray(rgb, np.float64), 0, 1) * 65535).astype(np.uint16)
+    def values(self, device: ArrayLike) -> Array:
+        """Device values 0…1 (..., channels) to ink values 0…1 (..., inks) as a 16-bit file would hold them."""
+        codes = np.rint(np.clip(np.asarray(device, np.float64), 0, 1) * 65535).astype(np.uint16)
         return self.inks_of(codes, 16) / 65535.0
 
     def to_profile(self, name: str, source: Profile, target: Profile) -> Profile:
         """The link as an ICC device link (version 4, a 16-bit grid)."""
-        channels = len(self.inks)
         table = CurveLut(
             to_pcs=True,
-            b_curves=(_IDENTITY,) * channels,
-            grid=self.nodes.reshape(self.points, self.points, self.points, channels) / 65535.0,
-            a_curves=(_IDENTITY,) * 3,
+            b_curves=(_IDENTITY,) * len(self.inks),
+            grid=self.nodes.reshape(*[self.points] * self.channels, len(self.inks)) / 65535.0,
+            a_curves=(_IDENTITY,) * self.channels,
         )
         steps = tuple(
             ProfileStep(bytes(4), bytes(4), 0, bytes(4), Description({}), Description({"enUS": p.name}))
@@ -100,7 +110,7 @@ class Link:
         )
         return write(
             Profile(
-                Header("link", "RGB ", target.header.space),
+                Header("link", source.header.space, target.header.space),
                 {
                     "desc": Description({"enUS": name}),
                     "cprt": Description({"enUS": "Made by Plinto."}),
@@ -113,45 +123,50 @@ class Link:
 
 @dataclass(frozen=True)
 class ValueGrid:
-    """RGB to any floating-point values on a grid, for what pictures are measured by (Lab, ΔE)."""
+    """Device values to any floating-point values on a grid, for what pictures are measured by (Lab, ΔE)."""
 
     points: int
     nodes: NDArray[np.float32]
+    channels: int = 3
 
-    def at(self, rgb: Codes) -> NDArray[np.float32]:
-        """Picture codes (..., 3) to values (..., m) float32."""
-        out = np.empty((*rgb.shape[:-1], self.nodes.shape[1]), np.float32)
-        flat = np.ascontiguousarray(rgb).reshape(-1, 3)
-        values_at(
-            flat, _cells_per_code(rgb.dtype, self.points), self.points, self.nodes,
+    def at(self, pixels: Codes) -> NDArray[np.float32]:
+        """Picture codes (..., channels) to values (..., m) float32."""
+        out = np.empty((*pixels.shape[:-1], self.nodes.shape[1]), np.float32)
+        flat = np.ascontiguousarray(pixels).reshape(-1, self.channels)
+        kernel = values_from_four if self.channels == 4 else values_at
+        kernel(
+            flat, _cells_per_code(pixels.dtype, self.points), self.points, self.nodes,
             out.reshape(-1, self.nodes.shape[1]),
         )  # fmt: skip
         return out
 
 
-def nodes_used(rgb: Codes, points: int) -> NDArray[np.bool_]:
-    """Which nodes (points**3,) a grid's interpolation of picture codes (..., 3) needs."""
-    used = np.zeros(points**3, np.bool_)
-    flat = np.ascontiguousarray(rgb).reshape(-1, 3)
-    mark_nodes(flat, _cells_per_code(rgb.dtype, points), points, used)
+def nodes_used(pixels: Codes, points: int) -> NDArray[np.bool_]:
+    """Which nodes (points**channels,) a grid's interpolation of picture codes (..., channels) needs."""
+    channels = pixels.shape[-1]
+    used = np.zeros(points**channels, np.bool_)
+    flat = np.ascontiguousarray(pixels).reshape(-1, channels)
+    kernel = mark_nodes_of_four if channels == 4 else mark_nodes
+    kernel(flat, _cells_per_code(pixels.dtype, points), points, used)
     return used
 
 
-def bake_nodes(inks_of: Callable[[Array], Array], rgb: Array, caps: Array, total: float) -> NDArray[np.uint16]:
-    """Evaluate `inks_of` (RGB 0…1 to inks 0…1) at nodes (n, 3), and make sure that each node holds the limits.
+def bake_nodes(inks_of: Callable[[Array], Array], device: Array, caps: Array, total: float) -> NDArray[np.uint16]:
+    """Evaluate `inks_of` (device values 0…1 to inks 0…1) at nodes (n, channels); each node holds the limits.
 
     Every node is evaluated for itself: which others are asked for along with it changes nothing.
     """
-    values = np.minimum(np.clip(inks_of(rgb), 0, 1), caps)
+    values = np.minimum(np.clip(inks_of(device), 0, 1), caps)
     values *= np.minimum(1, total / np.maximum(values.sum(axis=1, keepdims=True), 1e-12))
     # Rounded down, so that sixteen-bit nodes hold the limits too.
     return np.floor(values * 65535 + 1e-6).astype(np.uint16)
 
 
 def bake(
-    inks_of: Callable[[Array], Array], inks: tuple[str, ...], caps: Array, total: float, digest: str, points: int
-) -> Link:
+    inks_of: Callable[[Array], Array], inks: tuple[str, ...], caps: Array, total: float, digest: str, points: int,
+    channels: int = 3,
+) -> Link:  # fmt: skip
     """Evaluate `inks_of` on the whole grid."""
-    nodes = bake_nodes(inks_of, rgb_grid(points), caps, total)
+    nodes = bake_nodes(inks_of, device_grid(points, channels), caps, total)
     content = hashlib.sha256(digest.encode() + nodes.tobytes()).hexdigest()
-    return Link(inks, points, nodes, caps, total, content)
+    return Link(inks, points, nodes, caps, total, content, channels)

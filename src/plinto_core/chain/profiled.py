@@ -23,7 +23,7 @@ _POOL = ThreadPoolExecutor(max(2, os.cpu_count() or 2), thread_name_prefix="litt
 
 @dataclass(frozen=True)
 class ProfiledLink:
-    """RGB to inks as `source` and `target` say; the same face as `Link`, without limits of its own."""
+    """Device values to inks as `source` and `target` say; the same face as `Link`, without limits of its own."""
 
     inks: tuple[str, ...]
     source: Profile
@@ -37,17 +37,17 @@ class ProfiledLink:
         """The tables hold what they hold: nothing is limited here."""
         return float(len(self.inks))
 
-    def inks_of(self, rgb: Codes, depth: int = 8) -> Codes:
-        """Picture codes (..., 3) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
+    def inks_of(self, pixels: Codes, depth: int = 8) -> Codes:
+        """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
         kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
-        flat = np.ascontiguousarray(rgb).reshape(-1, 3)
+        flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
         pieces = [flat[at : at + _PIECE_PIXELS] for at in range(0, len(flat), _PIECE_PIXELS)]
         done = _POOL.map(
             lambda piece: cmm.convert_codes(self.source, self.target, piece, kind, self.intent, self.bpc), pieces
         )
         out = np.concatenate(list(done)) if pieces else np.empty((0, len(self.inks)), kind)
-        return out.reshape(*rgb.shape[:-1], len(self.inks))
+        return out.reshape(*pixels.shape[:-1], len(self.inks))
 
-    def values(self, rgb: ArrayLike) -> Array:
-        """RGB 0…1 (..., 3) to ink values 0…1 (..., inks)."""
-        return cmm.convert(self.source, self.target, rgb, self.intent, bpc=self.bpc)
+    def values(self, device: ArrayLike) -> Array:
+        """Device values 0…1 (..., channels) to ink values 0…1 (..., inks)."""
+        return cmm.convert(self.source, self.target, device, self.intent, bpc=self.bpc)

@@ -1,7 +1,7 @@
 """The stations of a line: each takes values and gives values, float64."""
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Protocol
 
 import numpy as np
@@ -11,9 +11,10 @@ from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.mapping import GamutMapping
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import Profile
-from plinto_core.press.model import ForwardModel
-from plinto_core.separation.inverse import Inverse
+from plinto_core.icc.profile import Profile, parse
+from plinto_core.press.model import ForwardModel, model_from_profile
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits, Inverse, precompute
 
 Array = NDArray[np.float64]
 
@@ -30,24 +31,35 @@ class Station(Protocol):
 
 @dataclass(frozen=True)
 class Source:
-    """Device RGB 0…1 to Lab, media-relative, or ICC-absolute for the absolute intent."""
+    """Device values 0…1 (RGB or inks) to Lab, media-relative, or ICC-absolute for the absolute intent."""
 
     profile: Profile
     absolute: bool = False
     name: str = "source"
 
+    @property
+    def _intent(self) -> str:
+        return "absolute" if self.absolute else "relative"
+
     def apply(self, values: ArrayLike) -> Array:
-        """RGB (..., 3) to Lab (..., 3)."""
-        return cmm.to_lab(self.profile, values, "absolute" if self.absolute else "relative")
+        """Device values (..., channels) to Lab (..., 3)."""
+        return cmm.to_lab(self.profile, values, self._intent)
 
     @cached_property
     def black_lab(self) -> Array:
         """Lab (3,) of the darkest the source can say."""
-        return np.asarray(self.apply(np.zeros((1, self.profile.header.channels)))[0])
+        channels = self.profile.header.channels
+        darkest = np.zeros((1, 3))
+        if channels != 3:
+            # What the profile itself takes for black: all inks at once say more than any press was measured for.
+            darkest = cmm.from_lab(self.profile, [[0.0, 0.0, 0.0]])
+        return np.asarray(self.apply(darkest)[0])
 
     @cached_property
     def surface_lab(self) -> Array:
-        """Lab (n, 3) of the faces of the RGB cube."""
+        """Lab (n, 3) of the gamut's surface."""
+        if self.profile.header.channels != 3:
+            return cmm.to_lab(self.profile, _ink_surface(self.profile.raw), self._intent)
         axis = np.linspace(0, 1, 17)
         u, v = (grid.ravel() for grid in np.meshgrid(axis, axis))
         faces = []
@@ -56,6 +68,14 @@ class Source:
                 face = np.insert(np.column_stack([u, v]), fixed, level, axis=1)
                 faces.append(face)
         return self.apply(np.concatenate(faces))
+
+
+@cache
+def _ink_surface(raw: bytes) -> Array:
+    """Inks (n, inks) of the furthest colors of an output profile."""
+    model = model_from_profile(parse(raw))
+    inverse = Inverse(model, precompute(model), BLACK_KINDS["gcr"], InkLimits(100.0 * len(model.inks)))
+    return inverse.surface_inks
 
 
 @dataclass(frozen=True)
@@ -115,7 +135,7 @@ class ProfiledInk:
     name: str = "ink"
 
     def apply(self, values: ArrayLike) -> Array:
-        """RGB (..., 3) to inks (..., inks) 0…1."""
+        """Device values (..., channels) to inks (..., inks) 0…1."""
         return cmm.convert(self.source, self.target, values, self.intent, bpc=self.bpc)
 
 

@@ -27,7 +27,8 @@ def _scale(space: str) -> float:
 
 
 @cache
-def _lab_profile() -> bytes:
+def lab_profile() -> bytes:
+    """The connection space itself as a profile, version 4."""
     return bytes(imagecodecs.cms_profile("lab4"))
 
 
@@ -56,13 +57,13 @@ def _transform(
 def to_lab(profile: Profile, values: ArrayLike, intent: str = "relative", *, bpc: bool = False) -> Array:
     """Device values (..., channels) to Lab (..., 3) as the profile says. Raises `IccError`."""
     source = (profile.raw, profile.header.space)
-    return _transform(values, source, (_lab_profile(), "Lab "), "Lab ", intent, bpc)
+    return _transform(values, source, (lab_profile(), "Lab "), "Lab ", intent, bpc)
 
 
 def from_lab(profile: Profile, lab: ArrayLike, intent: str = "relative", *, bpc: bool = False) -> Array:
     """Lab (..., 3) to device values (..., channels) by the profile's own tables. Raises `IccError`."""
     target = (profile.raw, profile.header.space)
-    return _transform(lab, (_lab_profile(), "Lab "), target, profile.header.space, intent, bpc)
+    return _transform(lab, (lab_profile(), "Lab "), target, profile.header.space, intent, bpc)
 
 
 def convert(

@@ -7,8 +7,9 @@ import numpy as np
 
 from plinto_core.colorimetry.adaptation import bradford
 from plinto_core.colorimetry.lab import D50_XYZ
-from plinto_core.icc.profile import Header, Profile, write
-from plinto_core.icc.values import Array, Description, Numbers, ParametricCurve, Text, Xyz
+from plinto_core.errors import IccError
+from plinto_core.icc.profile import Header, Profile, parse, write
+from plinto_core.icc.values import Array, Curve, Description, Numbers, ParametricCurve, Text, Xyz
 
 _D65 = (0.3127, 0.3290)
 _SRGB_CURVE = ParametricCurve(3, (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))
@@ -82,3 +83,33 @@ def gray_profile() -> Profile:
             },
         )
     )
+
+
+@cache
+def _gray_as_rgb(raw: bytes) -> Profile:
+    gray = parse(raw)
+    curve = gray.tags.get("kTRC")
+    if not isinstance(curve, Curve | ParametricCurve):
+        raise IccError(f"the gray profile '{gray.name}' has no tone curve", tag="kTRC")
+    columns = np.column_stack([_xyz(xy) for xy in RGB_SPACES["ROMM"].primaries])
+    colorants = columns * np.linalg.solve(columns, D50_XYZ)
+    return write(
+        Profile(
+            Header("mntr", "RGB ", "XYZ "),
+            {
+                "desc": Description({"enUS": gray.name}),
+                "cprt": Description({"enUS": "Made by Plinto."}),
+                "wtpt": Xyz(D50_XYZ[None]),
+                **{f"{c}XYZ": Xyz(colorants[:, i][None]) for i, c in enumerate("rgb")},
+                **{f"{c}TRC": curve for c in "rgb"},
+            },
+        )
+    )
+
+
+def gray_as_rgb(gray: Profile) -> Profile:
+    """An RGB profile under which three equal codes mean what one code means under `gray`.
+
+    Gray artwork goes down the line as RGB of equal codes. Raises `IccError` for a gray profile without a curve.
+    """
+    return _gray_as_rgb(gray.raw)

@@ -50,6 +50,11 @@ class InkLimits:
             raise RecipeError(f"There is no ink {', '.join(strangers)} here; this condition has {', '.join(inks)}.")
         return np.array([limits.get(ink, 100.0) / 100 for ink in inks])
 
+    def without(self, inks: tuple[str, ...]) -> "InkLimits":
+        """The same limits with these inks taken away."""
+        others = tuple(pair for pair in self.per_ink_percent if pair[0] not in inks)
+        return InkLimits(self.total_percent, (*others, *((ink, 0.0) for ink in inks)))
+
 
 @dataclass(frozen=True)
 class InverseTables:
@@ -209,8 +214,8 @@ class Inverse:
         return np.asarray(self.model.lab(self.black_point_inks))
 
     @cached_property
-    def boundary(self) -> Boundary:
-        """How much chroma these limits reach at every lightness and hue."""
+    def surface_inks(self) -> Array:
+        """Inks (lightnesses, hues, inks) of the furthest colors at the lightnesses and hues of a `Boundary`."""
         L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
         # Far out on the hue, lightness and hue held hard: the search slides to the gamut's edge.
         aims = lch_to_lab(np.stack([L, np.full_like(L, 115.0), h], axis=-1)).reshape(-1, 3)
@@ -222,9 +227,14 @@ class Inverse:
             self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total,
             np.array([4.0, 0.6, 4.0]), self._starts(_places(aims), targets[:, 0]), 12, out,
         )  # fmt: skip
-        reached = lab_to_lch(self.model.lab(out)).reshape(*L.shape, 3)
+        return out.reshape(*L.shape, inks)
+
+    @cached_property
+    def boundary(self) -> Boundary:
+        """How much chroma these limits reach at every lightness and hue."""
+        reached = lab_to_lch(self.model.lab(self.surface_inks))
         # Lightnesses the press cannot have at all end far from where they were asked for.
-        chroma = np.where(np.abs(reached[..., 0] - L) < 4, reached[..., 1], 0.0)
+        chroma = np.where(np.abs(reached[..., 0] - LIGHTNESS[:, None]) < 4, reached[..., 1], 0.0)
         return Boundary(gaussian_filter(chroma, 0.5, mode=("nearest", "wrap")))
 
 

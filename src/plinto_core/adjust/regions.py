@@ -1,0 +1,106 @@
+"""Regions: parts of the artwork by place, by color or by both, that an adjustment or the black is limited to.
+
+A region is kept as numbers, not as a picture, so that it is rendered alike at any resolution.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.adjust.adjustment import Adjustment
+from plinto_core.adjust.mask_kernels import color_weights, polygon_weights
+from plinto_core.errors import RecipeError
+
+Weights = NDArray[np.float32]
+
+MOST_REGIONS, MOST_CORNERS = 12, 400
+
+
+@dataclass(frozen=True)
+class ColorRange:
+    """Colors within `radius` ΔE*ab of a source color (media-relative Lab); `softness` 0…1 of it fades out."""
+
+    lab: tuple[float, float, float]
+    radius: float = 20.0
+    softness: float = 0.5
+
+    def __post_init__(self) -> None:
+        if not (0 < self.radius <= 200 and 0 <= self.softness <= 1):
+            raise RecipeError("A color range has a radius of 0 to 200 ΔE and a softness of 0 to 1.")
+
+
+@dataclass(frozen=True)
+class Region:
+    """Where (`corners`, fractions of width and height; none: everywhere; `color`), and what is done there.
+
+    `softness` is the width of the edge in fractions of the longer side. `black` 'none' separates the region
+    without black, 'only' keeps black to the regions that say so. Later regions lie above earlier ones.
+    """
+
+    name: str
+    corners: tuple[tuple[float, float], ...] = ()
+    softness: float = 0.0
+    color: ColorRange | None = None
+    inverted: bool = False
+    adjustment: Adjustment = Adjustment()
+    black: Literal["as set", "none", "only"] = "as set"
+
+    def __post_init__(self) -> None:
+        if not 1 <= len(self.name) <= 60:
+            raise RecipeError("A region needs a name of 1 to 60 letters.")
+        if self.corners and not 3 <= len(self.corners) <= MOST_CORNERS:
+            raise RecipeError(f"'{self.name}' has {len(self.corners)} corners; a region needs 3 to {MOST_CORNERS}.")
+        if not self.corners and self.color is None:
+            raise RecipeError(f"'{self.name}' has neither an outline nor a color; draw one or pick one.")
+        if not 0 <= self.softness <= 0.5 or any(not -1 <= v <= 2 for corner in self.corners for v in corner):
+            raise RecipeError(f"The outline of '{self.name}' lies outside the artwork, or its edge is too soft.")
+        if self.black not in ("as set", "none", "only"):
+            raise RecipeError(f"Black '{self.black}' is not known; choose as set, none or only.")
+
+
+@dataclass(frozen=True)
+class Places:
+    """Where a grid of pixels lies: centers `xs` (w,) and `ys` (h,) in pixels of an artwork of this size."""
+
+    xs: NDArray[np.floating[Any]]
+    ys: NDArray[np.floating[Any]]
+    width: int
+    height: int
+
+    @staticmethod
+    def rows(top: int, count: int, width: int, height: int) -> "Places":
+        """Whole rows of the artwork, as bands come."""
+        return Places(np.arange(width) + 0.5, np.arange(top, top + count) + 0.5, width, height)
+
+    def cut(self, rows: slice, columns: slice) -> "Places":
+        """A part of the grid."""
+        return Places(self.xs[columns], self.ys[rows], self.width, self.height)
+
+    @cached_property
+    def shape(self) -> tuple[int, int]:
+        """(h, w)."""
+        return len(self.ys), len(self.xs)
+
+
+def outline_weights(region: Region, places: Places) -> Weights:
+    """Weight 0…1 of the region's outline at every place, (h, w); its color is not asked."""
+    out = np.ones(places.shape, np.float32)
+    if region.corners:
+        size = np.array([places.width, places.height], np.float64)
+        corners = np.array(region.corners, np.float64) * size
+        polygon_weights(places.xs, places.ys, corners, region.softness * size.max(), out)
+    return out
+
+
+def region_weights(region: Region, places: Places, source_lab: NDArray[np.float32] | None) -> Weights:
+    """Weight 0…1 of the region at every place, (h, w); `source_lab` (h, w, 3) is needed where it has a color."""
+    out = outline_weights(region, places)
+    if region.color is not None:
+        assert source_lab is not None
+        center = np.array(region.color.lab, np.float32)
+        flat = np.ascontiguousarray(source_lab).reshape(-1, 3)
+        color_weights(flat, center, region.color.radius, region.color.softness, out.reshape(-1))
+    return 1 - out if region.inverted else out

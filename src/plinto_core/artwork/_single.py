@@ -1,0 +1,71 @@
+"""PNG and JPEG in, decoded whole."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import imagecodecs
+import numpy as np
+from PIL import Image
+
+from plinto_core.artwork.layout import BAND_ROWS, Codes, Kind, Layout, refused
+from plinto_core.errors import ArtworkError
+
+#: Pillow's own limit is replaced by ours, which is checked before anything is decoded.
+Image.MAX_IMAGE_PIXELS = None
+
+_MODES: dict[str, tuple[Kind, str]] = {
+    "RGB": ("rgb", "RGB"), "RGBA": ("rgb", "RGBA"), "P": ("rgb", "RGB"), "PA": ("rgb", "RGBA"), "1": ("gray", "L"),
+    "L": ("gray", "L"), "LA": ("gray", "LA"), "CMYK": ("cmyk", "CMYK"),
+}  # fmt: skip
+#: PNG color type to Pillow-like mode, for the 16 bit that Pillow does not read in full (PNG, 11.2.2).
+_DEEP = {0: "L", 2: "RGB", 4: "LA", 6: "RGBA"}
+_ORIENTATION_TAG = 274
+
+
+def single_layout(path: Path, name: str, kind: str) -> Layout:
+    """Header facts. Raises `ArtworkError` for modes Plinto does not take."""
+    with Image.open(path) as image:
+        if image.format != kind:
+            raise refused(name, str(image.format))
+        mode, (width, height), info = image.mode, image.size, dict(image.info)
+        orientation = int(image.getexif().get(_ORIENTATION_TAG, 1))
+    depth, notes = 8, []
+    if kind == "PNG":
+        with path.open("rb") as file:
+            header = file.read(26)
+        if header[24] == 16:
+            depth, mode = 16, _DEEP[header[25]]
+    if mode not in _MODES:
+        raise refused(name, mode)
+    if mode in ("P", "PA"):
+        notes.append("Its color table was resolved to RGB.")
+        if "transparency" in info:
+            mode = "PA"
+    stored_inverted = mode == "CMYK" and "adobe" in info
+    if stored_inverted:
+        notes.append("Its CMYK was stored inverted, as is usual in JPEG, and was turned round.")
+    dpi = info.get("dpi", (None,))[0]
+    return Layout(
+        kind, width, height, depth, _MODES[mode][0], mode in ("RGBA", "LA", "PA"),
+        # Pillow turns every CMYK JPEG round; those that say nothing of themselves are not stored inverted.
+        mode == "CMYK" and not stored_inverted,
+        orientation, info.get("icc_profile"), float(dpi) if dpi else None, 1, tuple(notes),
+    )  # fmt: skip
+
+
+def single_bands(path: Path, name: str, layout: Layout) -> Iterator[Codes]:
+    """Pixels (rows, width, samples), top to bottom."""
+    pixels: Any
+    if layout.depth == 16:
+        pixels = imagecodecs.png_decode(path.read_bytes())
+    else:
+        with Image.open(path) as image:
+            alpha = "A" if layout.has_alpha else ""
+            wanted = {"rgb": "RGB", "gray": "L", "cmyk": "CMYK"}[layout.kind] + alpha
+            pixels = np.asarray(image if image.mode == wanted else image.convert(wanted))
+    pixels = pixels[..., None] if pixels.ndim == 2 else pixels
+    if pixels.shape[:2] != (layout.height, layout.width):
+        raise ArtworkError(f"'{name}' does not have the size its header promises. Export it again.")
+    for top in range(0, layout.height, BAND_ROWS):
+        yield pixels[top : top + BAND_ROWS]

@@ -1,0 +1,177 @@
+"""Commands that judge: compare variants, the hardest hit, a palette, a hard proof."""
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict, replace
+from itertools import product
+from pathlib import Path
+from typing import Any, get_args
+
+import click
+
+from plinto_core.artwork.figures import coverage, differences
+from plinto_core.artwork.hits import hardest_hit
+from plinto_core.artwork.opened import Artwork, open_artwork
+from plinto_core.artwork.pyramid import Pyramid, build_pyramid
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.cli.settings import (
+    FILE,
+    OUT,
+    chain_of,
+    library,
+    line_options,
+    opened_with_chain,
+    read_profile,
+    rounded,
+    show,
+    source_of,
+)
+from plinto_core.errors import RecipeError
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.palette import check_palette, parse_palette
+from plinto_core.recipe import AimStation, InkStation, Intent, Recipe
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits
+
+TOLERANCE = click.option(
+    "--tolerance", type=click.FloatRange(0.5, 30), default=3.0, help="ΔE00 from which a color counts as off."
+)
+AS_JSON = click.option("--json", "as_json", is_flag=True, help="For programs.")
+_ORDERS = {"out": "out_percent", "mean": "mean", "p95": "p95", "worst": "worst", "ink": "ink_percent"}
+
+
+@contextmanager
+def _looked_at(artwork: Artwork) -> Iterator[Pyramid]:
+    with tempfile.TemporaryDirectory() as folder:
+        build_pyramid(artwork, Path(folder))
+        yield Pyramid(Path(folder))
+
+
+@click.command()
+@click.argument("src", type=FILE)
+@click.option("--profile", "profiles", required=True, type=FILE, multiple=True, help="A condition; give several.")
+@click.option("--source", metavar="SPACE|FILE.icc", help="What the numbers mean. Default: the embedded profile.")
+@click.option("--intent", "intents", type=click.Choice(get_args(Intent)), multiple=True, help="Default: all four.")
+@click.option("--black", "blacks", type=click.Choice(list(BLACK_KINDS)), multiple=True, help="Default: gcr.")
+@click.option("--total-ink", type=click.FloatRange(50, 800), default=300.0, help="Most ink on one spot, %.")
+@click.option("--sort", type=click.Choice(list(_ORDERS)), default="mean", help="Figure to sort by.")
+@TOLERANCE
+@AS_JSON
+def compare(
+    src: Path, profiles: tuple[Path, ...], source: str | None, intents: tuple[Intent, ...], blacks: tuple[str, ...],
+    total_ink: float, sort: str, tolerance: float, as_json: bool,
+) -> None:  # fmt: skip
+    """Weigh SRC against conditions × intents × kinds of black, with the figures of each."""
+    artwork = open_artwork(src)
+    known = library()
+    rows = []
+    with _looked_at(artwork) as pyramid:
+        for path, intent, black in product(profiles, intents or get_args(Intent), blacks or ("gcr",)):
+            recipe = Recipe(
+                aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total_ink), BLACK_KINDS[black])
+            )
+            chain = compile_recipe(
+                recipe,
+                known.condition(read_profile(path)),
+                source_of(source, recipe, artwork.profile, artwork.space),
+            )
+            found = differences(pyramid, chain, chain.companion("reach"), tolerance)
+            ink = coverage(pyramid, chain, chain)
+            rows.append(
+                {
+                    "condition": chain.condition.profile.name, "intent": intent, "black": black,
+                    "out_percent": round(found.out_of_gamut_share * 100, 2), "mean": round(found.mean, 2),
+                    "p95": round(found.p95, 2), "worst": round(found.worst, 2),
+                    "ink_percent": round(sum(ink.mean_percent), 1),
+                }
+            )  # fmt: skip
+    rows.sort(key=lambda row: row[_ORDERS[sort]])
+    _table(rows, as_json)
+
+
+def _table(rows: list[dict[str, Any]], as_json: bool) -> None:
+    if as_json:
+        show(rows, True)
+        return
+    columns = list(rows[0]) if rows else []
+    widths = [max(len(str(row[c])) for row in [*rows, {c: c}]) for c in columns]
+    for row in [{c: c.replace("_", " ") for c in columns}, *rows]:
+        click.echo("  ".join(f"{row[c]!s:<{width}}" for c, width in zip(columns, widths, strict=True)).rstrip())
+
+
+@click.command()
+@click.argument("src", type=FILE)
+@line_options
+@TOLERANCE
+@AS_JSON
+def hits(src: Path, tolerance: float, as_json: bool, **given: Any) -> None:
+    """List the families of colors in SRC that the print misses by most, the worst first."""
+    artwork, chain = opened_with_chain(src, given)
+    with _looked_at(artwork) as pyramid:
+        found = hardest_hit(pyramid, chain, tolerance)
+    if not found and not as_json:
+        click.echo(f"No color is further than {tolerance:g} ΔE00 off.")
+        return
+    if as_json:
+        show([asdict(family) for family in found], True)
+        return
+    _table(
+        [
+            {
+                "wanted Lab": rounded(f.wanted_lab, 1), "printed Lab": rounded(f.printed_lab, 1),
+                "mean": round(f.delta_e_mean, 1), "worst": round(f.delta_e_worst, 1),
+                "area %": round(f.share * 100, 2),
+            }
+            for f in found
+        ],
+        False,
+    )  # fmt: skip
+
+
+@click.command()
+@click.argument("colors", type=FILE)
+@line_options
+@TOLERANCE
+@AS_JSON
+def palette(colors: Path, tolerance: float, as_json: bool, **given: Any) -> None:
+    """Say which COLORS (text of hex, Lab or CGATS) print, how far off the others are, and the nearest that prints."""
+    wanted = parse_palette(colors.read_text(errors="replace"))
+    # Palette colors are wanted colors already; the source only names a working space for the line.
+    given["source"] = given["source"] or "sRGB"
+    verdicts = check_palette(chain_of(given, rgb_profile("sRGB")), wanted, tolerance)
+    if as_json:
+        show([asdict(verdict) for verdict in verdicts], True)
+        return
+    _table(
+        [
+            {
+                "name": v.name, "Lab": rounded(v.lab, 1), "prints": "yes" if v.prints else "no",
+                "ΔE00": round(v.delta_e, 1), "nearest Lab": rounded(v.printed_lab, 1),
+                "inks %": " ".join(f"{ink}{value:.0f}" for ink, value in v.inks_percent.items()),
+            }
+            for v in verdicts
+        ],
+        False,
+    )  # fmt: skip
+
+
+@click.command(name="hard-proof")
+@click.argument("src", type=FILE)
+@click.option("--out", required=True, type=OUT, help="PDF to write.")
+@line_options
+def hard_proof(src: Path, out: Path, **given: Any) -> None:
+    """Write one page in the condition's inks: SRC, a gray ramp, a control strip, the settings, a place to sign."""
+    from plinto_core.deliver.hard_proof import hard_proof as write
+    from plinto_core.deliver.hard_proof import settings_in_words
+
+    if out.suffix.lower() != ".pdf":
+        raise RecipeError(f"--out {out.name}: a hard proof is written as .pdf.")
+    artwork, chain = opened_with_chain(src, given)
+    chain = compile_recipe(
+        replace(chain.recipe, deliver=replace(chain.recipe.deliver, format="pdf")),
+        chain.condition,
+        chain.source.profile,
+    )
+    write(artwork, chain, out, chain.condition.profile.name, settings_in_words(chain))
+    click.echo(f"{out}: one page, {chain.condition.profile.name}")

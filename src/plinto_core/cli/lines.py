@@ -1,0 +1,246 @@
+"""Commands of the line: trace, proof, separate, films, negative, link."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import click
+import numpy as np
+
+from plinto_core.adjust.regions import Places
+from plinto_core.artwork.opened import Artwork
+from plinto_core.chain.compiled import Chain, compile_recipe
+from plinto_core.chain.library import write_whole
+from plinto_core.cli.settings import (
+    FILE,
+    OUT,
+    chain_of,
+    line_options,
+    opened_with_chain,
+    read_rgb_profile,
+    rounded,
+    show,
+    write_bytes,
+    write_text,
+)
+from plinto_core.deliver.film import FilmSettings
+from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.errors import ArtworkError, RecipeError
+from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.recipe import DeliverStation, Format, NegativeSettings
+
+_FORMATS: dict[str, Format] = {".tif": "tiff", ".tiff": "tiff", ".jpg": "jpeg", ".jpeg": "jpeg", ".pdf": "pdf"}
+
+
+@click.command()
+@click.argument("src", type=FILE)
+@click.option("--out", required=True, type=OUT, help="File to write: .tif, .jpg (CMYK) or .pdf.")
+@line_options
+@click.option("--strip-profile", is_flag=True, help="Do not embed the condition's profile.")
+@click.option("--run-sheet", type=OUT, help="Write how the file was made as JSON.")
+def separate(src: Path, out: Path, strip_profile: bool, run_sheet: Path | None, **given: Any) -> None:
+    """Write SRC as inks. No pixel exceeds the ink limits, which is checked on what is written."""
+    format_ = _FORMATS.get(out.suffix.lower())
+    if format_ is None:
+        raise RecipeError(f"--out {out.name}: the ending says the format; use .tif, .jpg or .pdf.")
+    artwork, chain = opened_with_chain(src, given)
+    deliver = replace(chain.recipe.deliver, format=format_)
+    if strip_profile:
+        deliver = replace(deliver, embed_profile=False)
+    _write(src, out, artwork, chain, deliver, run_sheet)
+
+
+def _write(
+    src: Path, out: Path, artwork: Artwork, chain: Chain, deliver: DeliverStation, run_sheet: Path | None
+) -> None:
+    from plinto_core.deliver import run_sheet as sheets
+    from plinto_core.deliver import separate as making
+
+    if out.resolve() == src.resolve():
+        raise ArtworkError(f"'{src.name}' is the original, and originals are never changed. Choose another --out.")
+    chain = compile_recipe(replace(chain.recipe, deliver=deliver), chain.condition, chain.source.profile)
+    outcome = making.separate(artwork, chain, out)
+    if run_sheet:
+        digest = making.file_digest(src)
+        sheet = json.dumps(sheets.run_sheet(artwork, digest, chain, outcome, out.name), indent=2)
+        write_whole(run_sheet, lambda part: write_text(part, sheet))
+    means = ", ".join(f"{ink} {mean:.1f}" for ink, mean in zip(outcome.inks, outcome.mean_percent, strict=True))
+    click.echo(f"{out}: largest coverage {outcome.largest_percent:.1f} %; mean % {means}")
+
+
+def _film_options(command: Any) -> Any:
+    options = [
+        click.option("--dpi", type=click.IntRange(300, 2540), help="Film pixels an inch."),
+        click.option("--ruling", type=click.FloatRange(20, 200), help="Lines an inch."),
+        click.option("--shape", type=click.Choice(["round", "elliptical", "line"]), help="Shape of the dot."),
+        click.option("--gray/--halftone", default=None, help="Gray tones, or 1-bit dots."),
+        click.option("--mirrored/--right-reading", default=None, help="To be read through the film."),
+        click.option("--negative/--positive", "inverted", default=None, help="Light passes where ink is to be."),
+        click.option("--marks/--no-marks", default=None, help="Margin with register marks, name, notes and wedge."),
+        click.option("--notes", help="Words for the margin: carriage gap, drying, who asked for it."),
+    ]  # fmt: skip
+    for option in reversed(options):
+        command = option(command)
+    return command
+
+
+_FILM_FIELDS = {
+    "dpi": "dpi", "ruling": "ruling_lpi", "shape": "shape", "mirrored": "mirrored", "inverted": "negative",
+    "marks": "marks", "notes": "notes",
+}  # fmt: skip
+
+
+def _film(film: FilmSettings, given: dict[str, Any], out: Path) -> FilmSettings:
+    changes = {field: given[option] for option, field in _FILM_FIELDS.items() if given[option] is not None}
+    if given["gray"] is not None:
+        changes["halftone"] = not given["gray"]
+    if out.suffix.lower() not in (".pdf", ".tif", ".tiff", ".zip"):
+        raise RecipeError(f"--out {out.name}: films are written as .pdf, or as TIFF in a .zip (one: .tif).")
+    changes["container"] = "pdf" if out.suffix.lower() == ".pdf" else "tiff"
+    return replace(film, **changes)
+
+
+@click.command()
+@click.argument("src", type=FILE)
+@click.option("--out", required=True, type=OUT, help="PDF with a page an ink, or .zip with a TIFF an ink.")
+@line_options
+@_film_options
+@click.option("--angles", metavar="C=15,M=75", help="Screen angles, degrees; the others are the usual ones.")
+@click.option("--run-sheet", type=OUT, help="Write how the films were made as JSON.")
+def films(src: Path, out: Path, angles: str | None, run_sheet: Path | None, **given: Any) -> None:
+    """Write SRC as films: a gray or halftoned plate an ink, with register marks, names and a step wedge."""
+    artwork, chain = opened_with_chain(src, given)
+    film = _film(chain.recipe.deliver.film, given, out)
+    if angles:
+        try:
+            pairs = tuple((ink, float(angle)) for ink, angle in (part.split("=") for part in angles.split(",")))
+        except ValueError as error:
+            raise RecipeError(f"--angles {angles} cannot be read; write it like C=15,M=75.") from error
+        film = replace(film, angles=pairs)
+    _write(src, out, artwork, chain, replace(chain.recipe.deliver, format="films", film=film), run_sheet)
+
+
+@click.command()
+@click.argument("src", type=FILE)
+@click.option("--out", required=True, type=OUT, help="PDF or TIFF to write.")
+@line_options
+@_film_options
+@click.option("--table", type=FILE, help="Tone table: a one-dimensional .cube.")
+@click.option("--wedge", type=FILE, help="Measured step wedge to make the table from: L* a step, black first.")
+@click.option("--run-sheet", type=OUT, help="Write how the negative was made as JSON.")
+def negative(
+    src: Path, out: Path, table: Path | None, wedge: Path | None, run_sheet: Path | None, **given: Any
+) -> None:
+    """Write SRC as a contact negative: its lightness through a tone table, inverted, mirrored unless said otherwise."""
+    artwork, chain = opened_with_chain(src, given)
+    settings = chain.recipe.deliver.negative
+    tones = _table(table, wedge) or settings.table
+    made = NegativeSettings(tones, _film(settings.film, given, out))
+    _write(src, out, artwork, chain, replace(chain.recipe.deliver, format="negative", negative=made), run_sheet)
+
+
+def _table(table: Path | None, wedge: Path | None) -> ToneTable | None:
+    if table and wedge:
+        raise RecipeError("Give --table or --wedge, not both: each says what the tones become.")
+    if table:
+        return from_cube(table.read_text(errors="replace"))
+    return table_from_wedge(parse_wedge(wedge.read_text(errors="replace"))) if wedge else None
+
+
+@click.command(name="tone-table")
+@click.argument("wedge", type=FILE)
+@click.option("--out", required=True, type=OUT, help=".cube to write.")
+def tone_table(wedge: Path, out: Path) -> None:
+    """Make the tone table of a contact process from its measured step WEDGE, as a .cube."""
+    made = table_from_wedge(parse_wedge(wedge.read_text(errors="replace")))
+    write_whole(out, lambda part: write_text(part, to_cube(made, wedge.stem).rstrip()))
+    click.echo(f"{out}: {len(made.curve.points)} points")
+
+
+@click.command()
+@click.argument("src", type=FILE)
+@click.option("--out", required=True, type=OUT, help="PNG to write, in the display's RGB.")
+@line_options
+@click.option("--substrate/--no-substrate", default=False, help="Show the color of the stock as well.")
+@click.option("--black-depth/--full-black", default=True, help="Show the real depth of the print's black.")
+@click.option("--display", type=FILE, help="ICC profile of the display. Default: sRGB.")
+def proof(src: Path, out: Path, substrate: bool, black_depth: bool, display: Path | None, **given: Any) -> None:
+    """Write how SRC will print, computed from the very ink values that `separate` writes."""
+    import imagecodecs
+
+    from plinto_core.artwork.proof import Scene, View
+
+    artwork, chain = opened_with_chain(src, given)
+    screen = read_rgb_profile(display, "--display") if display else rgb_profile("sRGB")
+    # The whole link is baked once: the proof then goes through what a file goes through.
+    _ = chain.link
+    scene, view = Scene(chain, screen), View(substrate=substrate, black_depth=black_depth)
+    rows, top = [], 0
+    for band in artwork.bands():
+        rows.append(scene.render(view, band, Places.rows(top, len(band), artwork.width, artwork.height)))
+        top += len(band)
+    encoded = bytes(imagecodecs.png_encode(np.concatenate(rows), level=4))
+    write_whole(out, lambda part: write_bytes(part, encoded))
+    click.echo(f"{out}: {artwork.width} × {artwork.height}, for {screen.name}")
+
+
+@click.command()
+@click.option("--rgb", required=True, metavar="R,G,B", help="Source color, 0 to 255 (decimals allowed).")
+@line_options
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def trace(rgb: str, as_json: bool, **given: Any) -> None:
+    """Follow one color through every station."""
+    try:
+        values = [float(v) for v in rgb.split(",")]
+    except ValueError:
+        values = []
+    if len(values) != 3 or not all(0 <= v <= 255 for v in values):
+        raise RecipeError(f"--rgb {rgb} cannot be read; write three numbers from 0 to 255, like 12,200,40.")
+    if given["source"] is None and given["recipe"] is None:
+        raise RecipeError(f"A color alone has no profile: choose --source ({', '.join(RGB_SPACES)} or an ICC file).")
+    chain = chain_of(given, None)
+    found = chain.trace(np.array(values) / 255)
+    inks = chain.condition.model.inks
+    show(
+        {
+            "source": {
+                "profile": chain.source.profile.name,
+                "rgb": rounded(values),
+                "lab": rounded(found.source_lab),
+            },
+            "adjust": {"rgb": rounded(found.adjusted * 255), "lab": rounded(found.adjusted_lab)},
+            "aim": {"want_lab": rounded(found.want_lab), "lab": rounded(found.aim_lab)},
+            "ink": {
+                **dict(zip(inks, rounded(found.inks * 100), strict=True)),
+                "sum_percent": round(float(found.inks.sum()) * 100, 2),
+            },
+            "print": {"lab": rounded(found.print_lab), "delta_e_2000": round(float(found.delta_e[0]), 3)},
+        },
+        as_json,
+    )
+
+
+@click.command()
+@click.option("--out", required=True, type=OUT, help="ICC device link to write.")
+@line_options
+def link(out: Path, **given: Any) -> None:
+    """Write the whole line, limits and black included, as an ICC device link for other software."""
+    if given["source"] is None and given["recipe"] is None:
+        raise RecipeError(
+            f"A link needs to know its source: choose --source ({', '.join(RGB_SPACES)} or an ICC file)."
+        )
+    space = "RGB"
+    if given["source"] not in (None, *RGB_SPACES) and Path(given["source"]).is_file():
+        from plinto_core.cli.settings import read_profile
+
+        space = read_profile(Path(given["source"])).header.space.strip()
+    chain = chain_of(given, None, space)
+    if chain.plates or chain.regions:
+        raise RecipeError(
+            "A device link knows colors only: it cannot hold plate curves or regions. Take them out of the recipe."
+        )
+    source, target = chain.source.profile, chain.condition.profile
+    made = chain.baked.to_profile(f"{source.name} to {target.name}", source, target)
+    write_whole(out, lambda part: write_bytes(part, made.raw))
+    click.echo(f"{out}: {made.name}, {chain.baked.points} points a side")

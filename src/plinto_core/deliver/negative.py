@@ -1,0 +1,37 @@
+"""Contact negatives: monochrome artwork through a tone table, inverted, for printing on film."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.adjust.regions import Places
+from plinto_core.chain.compiled import Chain
+from plinto_core.deliver.tone_table import ToneTable
+
+Codes = NDArray[np.unsignedinteger[Any]]
+
+
+@dataclass(frozen=True)
+class NegativeLine:
+    """The artwork's lightness, adjusted, through a tone table and inverted: opaque where the print is to be light."""
+
+    chain: Chain
+    table: ToneTable = field(default_factory=ToneTable)
+
+    @cached_property
+    def _fine(self) -> NDArray[np.float32]:
+        return np.asarray(self.table.apply(np.linspace(0, 1, 4096)), np.float32)
+
+    def tones(self, pixels: Codes, places: Places) -> NDArray[np.uint16]:
+        """Film tones (h, w) 0 clear … 65535 opaque, for picture codes (h, w, channels).
+
+        A contact print is dark where light came through, so the sent tone is opaque where it is light.
+        """
+        lightness = self.chain.blended(pixels, places, lambda line, part: line.lightness_grid.at(part))[..., 0]
+        return np.asarray(np.rint(np.interp(lightness, _AXIS, self._fine) * 65535), np.uint16)
+
+
+_AXIS = np.linspace(0, 100, 4096)

@@ -1,0 +1,165 @@
+"""The Plate station: what is done to each plate, as one table an ink; the ink limit holds after it."""
+
+from dataclasses import dataclass, field
+from itertools import pairwise
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
+
+from plinto_core.adjust.curves import ToneCurve
+from plinto_core.errors import RecipeError
+from plinto_core.plate.plate_kernels import through_plates
+
+Array = NDArray[np.float64]
+Codes = NDArray[np.unsignedinteger[Any]]
+
+#: A bump rises over this many times its own height, then joins the straight line.
+_BUMP_REACH = 4.0
+
+
+@dataclass(frozen=True)
+class InkPlate:
+    """Settings of one plate, in percent of dot where they say so.
+
+    In this order: `curve`; `gain`, pairs of (dot on the plate, dot that this press makes of it) beyond what the
+    condition's data knows, which is compensated; `bump_percent` lifts the lightest dots to at least that and
+    joins the straight line smoothly; dots under `smallest_percent` are raised to it or cut to nothing; dots above
+    `shadow_percent` are opened to it, solids stay solid.
+    """
+
+    ink: str
+    curve: ToneCurve = ToneCurve()
+    gain: tuple[tuple[float, float], ...] = ()
+    bump_percent: float = 0.0
+    smallest: Literal["keep", "raise", "cut"] = "keep"
+    smallest_percent: float = 0.0
+    shadow_percent: float = 100.0
+
+    def __post_init__(self) -> None:
+        if self.smallest not in ("keep", "raise", "cut"):
+            raise RecipeError(f"'{self.smallest}' is no way to treat small dots; choose keep, raise or cut.")
+        if not (
+            0 <= self.bump_percent <= 20 and 0 <= self.smallest_percent <= 20 and 60 <= self.shadow_percent <= 100
+        ):
+            raise RecipeError(
+                f"Plate {self.ink}: bump and smallest dot are 0 to 20 %, shadows are opened to 60 to 100 %."
+            )
+        x, y = [a for a, _ in self.gain], [b for _, b in self.gain]
+        rising = all(a < b for values in (x, y) for a, b in pairwise(values))
+        if self.gain and not (len(self.gain) >= 2 and rising and all(0 <= v <= 100 for v in (*x, *y))):
+            raise RecipeError(
+                f"Plate {self.ink}: a gain table needs two or more rows of percentages that rise in both columns."
+            )
+
+    @property
+    def is_nothing(self) -> bool:
+        """Whether it changes nothing."""
+        return (
+            self.curve.is_straight and not self.gain and not self.bump_percent and self.shadow_percent == 100
+            and (self.smallest == "keep" or not self.smallest_percent)
+        )  # fmt: skip
+
+    def printed(self, dots: Array) -> Array:
+        """Dots on the plate, 0…1, to what the press makes of them by the gain table."""
+        if not self.gain:
+            return dots
+        x, y = _whole_table(self.gain)
+        return np.asarray(np.clip(PchipInterpolator(x, y)(dots), 0, 1))
+
+    def apply(self, dots: Array) -> Array:
+        """Dots 0…1 as separated to dots on the plate."""
+        out = self.curve.apply(dots)
+        if self.gain:
+            x, y = _whole_table(self.gain)
+            fine = np.linspace(0, 1, 4097)
+            out = np.interp(out, np.maximum.accumulate(PchipInterpolator(x, y)(fine)), fine)
+        if self.bump_percent:
+            bump = self.bump_percent / 100
+            lifted = bump + out * (1 - 1 / _BUMP_REACH)
+            # A quadratic blend into the straight line, so that the joint has no edge.
+            t = np.clip(out / (_BUMP_REACH * bump), 0, 1)
+            out = np.where(out > 0, np.maximum(out, lifted * (1 - t) + out * t), 0.0)
+        limit = self.smallest_percent / 100
+        if self.smallest == "raise":
+            out = np.where((out > 0) & (out < limit), limit, out)
+        elif self.smallest == "cut":
+            out = np.where(out < limit, 0.0, out)
+        open_to = self.shadow_percent / 100
+        return np.where((out > open_to) & (dots < 1), open_to, out)
+
+
+def _whole_table(gain: tuple[tuple[float, float], ...]) -> tuple[Array, Array]:
+    """The pairs as fractions, with paper and solid added where they are missing."""
+    x, y = (np.array(column) / 100 for column in zip(*gain, strict=True))
+    if x[0] > 0:
+        x, y = np.append(0.0, x), np.append(0.0, y)
+    if x[-1] < 1:
+        x, y = np.append(x, 1.0), np.append(y, 1.0)
+    return x, y
+
+
+@dataclass(frozen=True)
+class PlateStation:
+    """Settings of the plates that have any."""
+
+    plates: tuple[InkPlate, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        if len({plate.ink for plate in self.plates}) < len(self.plates):
+            raise RecipeError("Each plate is set once.")
+
+    @property
+    def is_nothing(self) -> bool:
+        """Whether it changes nothing."""
+        return all(plate.is_nothing for plate in self.plates)
+
+
+class Plates:
+    """The station made ready for a condition: tables from 16-bit codes, and the limit afterwards.
+
+    `caps` (inks,) and `total` are the ink station's limits as fractions; they hold for what comes out, in 8 and
+    in 16 bit. Raises `RecipeError` for a plate the condition does not have.
+    """
+
+    def __init__(self, station: PlateStation, inks: tuple[str, ...], caps: Array, total: float) -> None:
+        strangers = sorted({plate.ink for plate in station.plates} - set(inks))
+        if strangers:
+            raise RecipeError(f"There is no plate {', '.join(strangers)} here; the plates are {', '.join(inks)}.")
+        by_ink = {plate.ink: plate for plate in station.plates}
+        self._settings = [by_ink.get(ink, InkPlate(ink)) for ink in inks]
+        self._caps, self._total = caps, total
+        self.has_gain = any(plate.gain for plate in self._settings)
+        dots = np.linspace(0, 1, 65536)
+        self._tables = np.stack([np.minimum(p.apply(dots), cap) for p, cap in zip(self._settings, caps, strict=True)])
+
+    def apply(self, codes: Codes, depth: int) -> Codes:
+        """16-bit codes (..., inks) as separated to codes of `depth` bits on the plates."""
+        kind = np.uint8 if depth == 8 else np.uint16
+        top = int(np.iinfo(kind).max)
+        tables = np.minimum(np.rint(self._tables * top), np.floor(self._caps * top + 1e-6)[:, None]).astype(np.int64)
+        floors = np.array([_code(p, "raise", top) for p in self._settings], np.int64)
+        cuts = np.array([_code(p, "cut", top) for p in self._settings], np.int64)
+        out: Codes = np.empty(codes.shape, kind)
+        inks = codes.shape[-1]
+        flat = np.ascontiguousarray(codes).reshape(-1, inks)
+        through_plates(flat, tables, floors, cuts, int(np.floor(self._total * top + 1e-6)), out.reshape(-1, inks))
+        return out
+
+    def on_press(self, codes: Codes) -> Codes:
+        """Plate codes (..., inks) to the codes whose print, by the condition's data, looks like this press's."""
+        if not self.has_gain:
+            return codes
+        top = int(np.iinfo(codes.dtype).max)
+        dots = np.linspace(0, 1, top + 1)
+        tables = np.stack([np.rint(plate.printed(dots) * top) for plate in self._settings]).astype(codes.dtype)
+        return np.stack([tables[k][codes[..., k]] for k in range(codes.shape[-1])], axis=-1)
+
+    def curve(self, ink_index: int, points: int = 101) -> Array:
+        """Dots on the plate for `points` even dots 0…1, to be drawn."""
+        return np.asarray(self._tables[ink_index][np.linspace(0, 65535, points).astype(np.int64)])
+
+
+def _code(plate: InkPlate, way: str, top: int) -> int:
+    return int(np.ceil(plate.smallest_percent / 100 * top - 1e-6)) if plate.smallest == way else 0
