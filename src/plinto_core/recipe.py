@@ -25,8 +25,10 @@ _READABLE = (1, 2)
 Intent = Literal["perceptual", "relative", "saturation", "absolute"]
 Method = Literal["as-profiled", "rebuilt"]
 Compression = Literal["none", "lzw", "deflate"]
-Format = Literal["tiff", "jpeg", "pdf", "films", "negative"]
-SUFFIXES: dict[str, str] = {"tiff": ".tif", "jpeg": ".jpg", "pdf": ".pdf", "films": ".pdf", "negative": ".pdf"}
+Format = Literal["tiff", "jpeg", "pdf", "films", "negative", "hard-proof"]
+SUFFIXES: dict[str, str] = {
+    "tiff": ".tif", "jpeg": ".jpg", "pdf": ".pdf", "films": ".pdf", "negative": ".pdf", "hard-proof": ".pdf",
+}  # fmt: skip
 NAME_FIELDS = ("artwork", "condition", "intent", "limit", "date")
 
 
@@ -103,7 +105,8 @@ class NegativeSettings:
 class DeliverStation:
     """What the written file is like. `name_rule` has fields in braces: see NAME_FIELDS.
 
-    'films' are a gray or 1-bit film an ink, 'negative' one contact negative made of the artwork's lightness.
+    'films' are a gray or 1-bit film an ink, 'negative' one contact negative made of the artwork's lightness,
+    'hard-proof' one page with a control strip and the settings.
     """
 
     depth: Literal[8, 16] = 8
@@ -145,13 +148,13 @@ class DeliverStation:
     @property
     def ink_depth(self) -> int:
         """Bits an ink is written with; JPEG and PDF know 8, films are screened from 16."""
-        return {"tiff": self.depth, "jpeg": 8, "pdf": 8}.get(self.format, 16)
+        return {"tiff": self.depth, "films": 16, "negative": 16}.get(self.format, 8)
 
     def file_name(self, **fields: str) -> str:
         """The name that the rule gives, safe on every file system, without ending; never empty."""
         name = re.sub(r"{([^}]*)}", lambda found: fields[found[1]], self.name_rule)
         name = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "-", name).strip(" .")
-        return name.encode()[:120].decode("utf-8", "ignore").strip() or "separation"
+        return name.encode("utf-8", "ignore")[:120].decode("utf-8", "ignore").strip() or "separation"
 
 
 @dataclass(frozen=True)
@@ -191,10 +194,6 @@ def recipe_from_json(plain: object) -> Recipe:
         raise RecipeError(f"This recipe is of version {version}; this Plinto reads up to version {RECIPE_VERSION}.")
     try:
         recipe = _reader().validate_python({**plain, "version": RECIPE_VERSION})
-    except UnicodeEncodeError as error:
-        raise RecipeError(
-            "The recipe has half a letter in a name (a lone surrogate); type the name again."
-        ) from error
     except ValidationError as error:
         first = error.errors()[0]
         where = " › ".join(str(part) for part in first["loc"])

@@ -57,7 +57,7 @@ def _look_once() -> None:
         engine.thumbnail(artwork)
         window = Window(0, 0, 300, 200, 0.125)
         for view in (View("artwork"), View(mark="gamut"), View("coverage")):
-            engine.encode_png(engine.picture(artwork, condition, recipe, view, window))
+            engine.encode_png(engine.picture(artwork, condition, recipe, view, window, "sRGB"))
         engine.gamut_figures(artwork, condition, recipe, 3.0)
         engine.coverage_figures(artwork, condition, recipe)
         engine.trace(artwork, condition, recipe, [(10, 10)])

@@ -12,6 +12,7 @@ from plinto_server.artworks.api import router as artworks
 from plinto_server.bench.api import router as bench
 from plinto_server.conditions.api import router as conditions
 from plinto_server.errors import ConflictError, MissingError, TooLargeError
+from plinto_server.house.api import router as house
 from plinto_server.runs.api import router as runs
 
 api = NinjaAPI(title="Plinto", version="1", auth=django_auth, docs_url=None)
@@ -20,6 +21,7 @@ api.add_router("/artworks", artworks)
 api.add_router("/conditions", conditions)
 api.add_router("/bench", bench)
 api.add_router("/runs", runs)
+api.add_router("/house", house)
 
 _STATUS = {MissingError: 404, ConflictError: 409, TooLargeError: 413}
 

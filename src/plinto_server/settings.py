@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "plinto_server.artworks",
     "plinto_server.conditions",
+    "plinto_server.house",
     "plinto_server.bench",
     "plinto_server.runs",
 ]

@@ -24,7 +24,7 @@ from tests.conftest import profile_of
 INK = InkStation("rebuilt", InkLimits(217.3, (("C", 91.0), ("K", 88.0))), BLACK_KINDS["gcr"])
 
 
-def _written(condition, path, out, deliver=DeliverStation(), intent="relative"):  # noqa: B008 - frozen
+def _written(condition, path, out, deliver=DeliverStation(), intent="relative"):
     artwork = open_artwork(path)
     recipe = Recipe(aim=AimStation(intent), ink=INK, deliver=deliver)
     chain = compile_recipe(recipe, condition("cotton-54t"), artwork.profile)

@@ -33,7 +33,7 @@ def test_artwork_is_kept_as_it_came(client, artwork, photo):
 
 NOISE = np.random.default_rng(1).integers(0, 255, (90, 90, 3)).astype(np.uint8)
 BAD = {
-    "text": (b"no picture at all", 422, "neither TIFF, PNG nor JPEG"),
+    "text": (b"no picture at all", 422, "neither TIFF, PNG, JPEG nor PSD"),
     "empty": (b"", 422, ""),
     "cut": (tiff_bytes(NOISE, compression="lzw", rowsperstrip=9)[:9000], 422, "damaged"),
     "two channels": (b"\x89PNG\r\n\x1a\n" + b"\0" * 40, 422, "damaged"),

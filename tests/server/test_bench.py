@@ -81,7 +81,7 @@ def test_pictures_show_what_was_asked_for(client, place):
     assert np.abs(artwork - printed).mean() > 10
     # The substrate's white is not the screen's.
     assert printed.max() > 250 > _picture(client, place, recipe, substrate=True).max()
-    marked = _picture(client, place, recipe, mark_gamut=True)
+    marked = _picture(client, place, recipe, mark="gamut")
     assert 0.01 < (marked != printed).any(axis=-1).mean() < 0.6
     gray = _picture(client, place, recipe, plates=["K"], tint="gray")
     assert (gray[..., 0] == gray[..., 1]).all() and gray.std() > 10
@@ -137,7 +137,7 @@ def test_pins_stay(client, artwork, place):
     [
         ({"ink": {"limits": {"total_percent": 9000}}}, "50 to 800"),
         ({"aim": {"intent": "vivid"}}, "perceptual"),
-        ({"source": {"profile": "nothing"}}, "choose sRGB"),
+        ({"source": {"profile": "nothing"}}, "choose a source"),
     ],
 )
 def test_recipes_that_make_no_sense_are_refused(client, place, change, words):

@@ -15,6 +15,7 @@ from plinto_core.chain.compiled import CMYK_POINTS, REBUILT_POINTS, Chain, Compa
 from plinto_core.chain.link import ValueGrid, device_grid
 from plinto_core.chain.stations import Want
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.deliver.halftone import dots_seen
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.press.model import ForwardModel
@@ -49,11 +50,12 @@ class ColorFamily:
 class View:
     """What to show. `plates` empty means all inks; `tint` shows plates in ink color or as gray.
 
-    `show` 'artwork' is the original, 'adjusted' what Adjust makes of it. `mark` hatches what is out of gamut, what
+    `show` 'artwork' is the original, 'adjusted' what Adjust makes of it, 'film' the dots that films are
+    made of. `mark` hatches what is out of gamut, what
     leaving inks out loses, what the display cannot show, a color family, or the region named `region`.
     """
 
-    show: Literal["artwork", "adjusted", "print", "coverage", "difference"] = "print"
+    show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film"] = "print"
     substrate: bool = False
     black_depth: bool = True
     plates: tuple[str, ...] = ()
@@ -134,6 +136,14 @@ def _gray(darkness: NDArray[np.floating[Any]]) -> Screen:
     return np.repeat(_to_screen(255 - 240 * np.minimum(darkness, 1).astype(np.float32))[..., None], 3, axis=-1)
 
 
+def _finer(axis: NDArray[np.floating[Any]], times: int) -> NDArray[np.float64]:
+    """Pixel centers, each cut into `times` even parts."""
+    if times == 1:
+        return np.asarray(axis, np.float64)
+    parts = (np.arange(times) + 0.5) / times - 0.5
+    return np.asarray((axis[:, None] + parts).ravel(), np.float64)
+
+
 class Scene:
     """A line as one display shows it.
 
@@ -211,6 +221,35 @@ class Scene:
         if not view.plates:
             codes = self.line.on_press(codes)
         return show_inks(codes, self.line.condition.model, self._nodes(view), view)
+
+    def film(self, view: View, pixels: Codes, places: Places, zoom: float, ppi: float) -> Screen:
+        """The dots of the Deliver station's films, one plate in gray or all in their inks, a screen pixel each.
+
+        `zoom` is screen pixels for an artwork pixel; from 1 on, pixels are repeated as a film has them.
+        """
+        settings, model = self.line.recipe.deliver.film, self.line.condition.model
+        codes = self.line.ink_codes(pixels, places, 16)
+        times = max(1, round(zoom))
+        if times > 1:
+            codes = codes.repeat(times, axis=0).repeat(times, axis=1)
+        xs, ys = (_finer(axis, times) for axis in (places.xs, places.ys))
+        film_scale = (settings.dpi if settings.halftone else ppi) / ppi
+        chosen = [ink for ink in model.inks if not view.plates or ink in view.plates]
+        primaries = self._primaries(view, chosen)
+        index = [model.inks.index(ink) for ink in chosen]
+        seen = dots_seen(codes[..., index], xs, ys, film_scale, settings, tuple(chosen), primaries)
+        return _to_screen(seen)
+
+    def _primaries(self, view: View, inks: list[str]) -> NDArray[np.float32]:
+        """Display color of every overprint of solids of `inks`, the first the lowest bit; one plate is black."""
+        if len(inks) == 1 or view.tint == "gray":
+            return np.repeat(np.array([[255.0]] + [[0.0]] * (2 ** len(inks) - 1), np.float32), 3, axis=1)
+        model = self.line.condition.model
+        solids = np.zeros((2 ** len(inks), len(model.inks)), np.uint8)
+        for which in range(len(solids)):
+            for k, ink in enumerate(inks):
+                solids[which, model.inks.index(ink)] = 255 * (which >> k & 1)
+        return model.interpolate_codes(solids, self._nodes(view))
 
     def _total(self, pixels: Codes, places: Places) -> Field:
         """Total ink in percent before limiting (h, w)."""

@@ -162,16 +162,9 @@ def palette(colors: Path, tolerance: float, as_json: bool, **given: Any) -> None
 @line_options
 def hard_proof(src: Path, out: Path, **given: Any) -> None:
     """Write one page in the condition's inks: SRC, a gray ramp, a control strip, the settings, a place to sign."""
-    from plinto_core.deliver.hard_proof import hard_proof as write
-    from plinto_core.deliver.hard_proof import settings_in_words
+    from plinto_core.cli.lines import write_delivery
 
     if out.suffix.lower() != ".pdf":
         raise RecipeError(f"--out {out.name}: a hard proof is written as .pdf.")
     artwork, chain = opened_with_chain(src, given)
-    chain = compile_recipe(
-        replace(chain.recipe, deliver=replace(chain.recipe.deliver, format="pdf")),
-        chain.condition,
-        chain.source.profile,
-    )
-    write(artwork, chain, out, chain.condition.profile.name, settings_in_words(chain))
-    click.echo(f"{out}: one page, {chain.condition.profile.name}")
+    write_delivery(src, out, artwork, chain, replace(chain.recipe.deliver, format="hard-proof"), None)

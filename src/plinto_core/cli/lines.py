@@ -48,12 +48,13 @@ def separate(src: Path, out: Path, strip_profile: bool, run_sheet: Path | None, 
     deliver = replace(chain.recipe.deliver, format=format_)
     if strip_profile:
         deliver = replace(deliver, embed_profile=False)
-    _write(src, out, artwork, chain, deliver, run_sheet)
+    write_delivery(src, out, artwork, chain, deliver, run_sheet)
 
 
-def _write(
+def write_delivery(
     src: Path, out: Path, artwork: Artwork, chain: Chain, deliver: DeliverStation, run_sheet: Path | None
 ) -> None:
+    """Write what the deliver station says, with its run sheet where one is wanted, and say what came out."""
     from plinto_core.deliver import run_sheet as sheets
     from plinto_core.deliver import separate as making
 
@@ -118,7 +119,7 @@ def films(src: Path, out: Path, angles: str | None, run_sheet: Path | None, **gi
         except ValueError as error:
             raise RecipeError(f"--angles {angles} cannot be read; write it like C=15,M=75.") from error
         film = replace(film, angles=pairs)
-    _write(src, out, artwork, chain, replace(chain.recipe.deliver, format="films", film=film), run_sheet)
+    write_delivery(src, out, artwork, chain, replace(chain.recipe.deliver, format="films", film=film), run_sheet)
 
 
 @click.command()
@@ -137,7 +138,9 @@ def negative(
     settings = chain.recipe.deliver.negative
     tones = _table(table, wedge) or settings.table
     made = NegativeSettings(tones, _film(settings.film, given, out))
-    _write(src, out, artwork, chain, replace(chain.recipe.deliver, format="negative", negative=made), run_sheet)
+    write_delivery(
+        src, out, artwork, chain, replace(chain.recipe.deliver, format="negative", negative=made), run_sheet
+    )
 
 
 def _table(table: Path | None, wedge: Path | None) -> ToneTable | None:

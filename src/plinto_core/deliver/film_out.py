@@ -50,8 +50,8 @@ class FilmSheet:
             return None
         screen = f"{self.settings.ruling_lpi:g} lpi, {self.settings.angle(self.ink, self.index):g}°"
         how = screen if self.settings.halftone else "gray"
-        kind = "negative" if self.settings.negative else "positive"
-        words = f"{self.ink}   {self.title}   {how}, {kind}{', mirrored' if self.settings.mirrored else ''}"
+        kind = ", negative" if self.settings.negative else ""
+        words = f"{self.ink}   {self.title}   {how}{kind}{', mirrored' if self.settings.mirrored else ''}"
         return margins(*self._picture_size, self.dpi, words, self.settings.notes)
 
     @property

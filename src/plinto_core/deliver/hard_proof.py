@@ -2,16 +2,14 @@
 
 from collections.abc import Iterator
 from itertools import combinations
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.regions import Places
+from plinto_core.artwork.histogram import gray_ramp_inks
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.chain.compiled import Chain
-from plinto_core.chain.library import write_whole
-from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, PlacedPicture, packed, picture_of, write_pdf
+from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, PlacedPicture, packed, picture_of
 
 _MARGIN, _STRIP, _GAP = 14 * POINTS_PER_MM, 9 * POINTS_PER_MM, 4 * POINTS_PER_MM
 _LEAST_WIDTH = 170 * POINTS_PER_MM
@@ -46,22 +44,16 @@ def control_strip(chain: Chain) -> tuple[Inks, list[str]]:
 
 def gray_ramp(chain: Chain) -> Inks:
     """Ink codes (1, 256, inks) of the artwork's grays, white to black, as the line makes them, plates included."""
-    if chain.channels == 4:
-        black = np.linspace(0, 65535, _RAMP_STEPS)
-        device = np.zeros((1, _RAMP_STEPS, 4), np.uint16)
-        device[0, :, 3] = black
-    else:
-        device = np.repeat(np.linspace(65535, 0, _RAMP_STEPS)[None, :, None], 3, axis=-1).astype(np.uint16)
-    # Far off the artwork, so that no region counts.
-    places = Places(np.full(_RAMP_STEPS, -1e9), np.full(1, -1e9), 1, 1)
-    return np.asarray(chain.ink_codes(device, places, 8), np.uint8)
+    # Rounded down, as everything that has to hold a limit.
+    return np.asarray(np.floor(gray_ramp_inks(chain, _RAMP_STEPS) * 255 + 1e-6), np.uint8)[None]
 
 
-def hard_proof(artwork: Artwork, chain: Chain, out: Path, condition_name: str, settings: list[str]) -> None:
-    """Write the page as PDF in the condition's inks: the artwork at its size, ready to be run as one sheet."""
+def hard_proof_page(artwork: Artwork, chain: Chain, bands: Iterator[Codes]) -> Page:
+    """The page in the condition's inks: the artwork's bands of ink codes at its size, ready to be run as one sheet."""
     ppi = artwork.resolution_ppi or 72.0
     width, height = artwork.width / ppi * 72, artwork.height / ppi * 72
     inner = max(width, _LEAST_WIDTH)
+    settings = settings_in_words(chain)
     words_height = (len(settings) + 6) * _LINE
     page_width = inner + 2 * _MARGIN
     page_height = height + 2 * (_STRIP + _GAP) + words_height + 3 * _GAP + 2 * _MARGIN
@@ -69,10 +61,15 @@ def hard_proof(artwork: Artwork, chain: Chain, out: Path, condition_name: str, s
     top = page_height - _MARGIN
     page.text.append((_MARGIN, top - 12, 13, f"Hard proof: {artwork.name}", True))
     page.text.append(
-        (_MARGIN, top - 26, 8, f"{condition_name}, {artwork.width} × {artwork.height} at {ppi:g} ppi", False)
+        (
+            _MARGIN,
+            top - 26,
+            8,
+            f"{chain.condition.profile.name}, {artwork.width} × {artwork.height} at {ppi:g} ppi",
+            False,
+        )
     )
     bottom = top - 36 - height
-    bands = _bands(artwork, chain)
     inks = chain.condition.model.inks
     box = (_MARGIN, bottom, width, height)
     page.pictures.append(PlacedPicture(packed(bands), artwork.width, artwork.height, 8, box, inks))
@@ -93,17 +90,7 @@ def hard_proof(artwork: Artwork, chain: Chain, out: Path, condition_name: str, s
         left = _MARGIN + inner * index / 3
         page.lines.append((left, y, left + inner / 3 - 12, y))
         page.text.append((left, y - 9, 7, label, False))
-    profile = chain.condition.profile if chain.recipe.deliver.embed_profile else None
-    write_whole(
-        out, lambda part: write_pdf(part, [page], f"Hard proof: {artwork.name}", chain.condition.model, profile)
-    )
-
-
-def _bands(artwork: Artwork, chain: Chain) -> Iterator[Codes]:
-    top = 0
-    for band in artwork.bands():
-        yield chain.ink_codes(band, Places.rows(top, len(band), artwork.width, artwork.height), 8, whole=True)
-        top += len(band)
+    return page
 
 
 def settings_in_words(chain: Chain) -> list[str]:
@@ -131,5 +118,5 @@ def settings_in_words(chain: Chain) -> list[str]:
         lines.append(f"Adjusted{' in the regions ' + names if names else ''}.")
     if not recipe.plate.is_nothing:
         lines.append(f"Plate curves on {', '.join(p.ink for p in recipe.plate.plates if not p.is_nothing)}.")
-    lines.append(f"Recipe {recipe.digest[:16]}. Total ink, intent and black are in force in the picture above.")
+    lines.append(f"Recipe {recipe.digest[:16]}. Everything on this page is made of the inks that get written.")
     return lines

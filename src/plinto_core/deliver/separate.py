@@ -19,6 +19,7 @@ from plinto_core.chain.compiled import Chain
 from plinto_core.chain.library import write_whole
 from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.film_out import FilmSheet
+from plinto_core.deliver.hard_proof import hard_proof_page
 from plinto_core.deliver.negative import NegativeLine
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
 from plinto_core.deliver.tiff_out import write_film_tiff, write_ink_tiff
@@ -168,12 +169,19 @@ def _write_negative(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[
     _films(path, artwork, ("Negative",), "", bands, work, chain.recipe.deliver.negative.film)
 
 
+def _write_hard_proof(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
+    profile = chain.condition.profile if chain.recipe.deliver.embed_profile else None
+    page = hard_proof_page(artwork, chain, bands)
+    write_pdf(path, [page], f"Hard proof: {artwork.name}", chain.condition.model, profile)
+
+
 _WRITERS: dict[str, Callable[[Path, Artwork, Chain, Iterator[Codes], _Work], None]] = {
     "tiff": _write_tiff,
     "jpeg": _write_jpeg,
     "pdf": _write_pdf,
     "films": _write_films,
     "negative": _write_negative,
+    "hard-proof": _write_hard_proof,
 }
 
 

@@ -1,32 +1,78 @@
-"""The library of artwork."""
+"""The library of artwork, and its versions."""
 
 from datetime import datetime
+from typing import Any, Literal
 
+from django.contrib.auth.models import User
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import File, Router, Schema, Status, UploadedFile
+from ninja import Field, File, Router, Schema, Status, UploadedFile
 
+from plinto_core.errors import RecipeError
 from plinto_server import store
-from plinto_server.artworks import service
-from plinto_server.artworks.models import Artwork
+from plinto_server.artworks import service, versions
+from plinto_server.artworks.models import Artwork, ArtworkVersion
 from plinto_server.bench import engine
 
 router = Router(tags=["artworks"])
 
 
 class ArtworkOut(Schema):
-    """A piece of artwork; `profile_name` is empty where nothing is embedded."""
+    """A piece of artwork in its version in force; `profile_name` is empty where the numbers have no profile.
+
+    `space` is what goes down the line, `stored_as` what the file is in. `asks` holds the ways out of an open
+    question of the house rules, about `asks_space`.
+    """
 
     id: int
     name: str
     format: str
+    stored_as: str
+    space: str
     width: int
     height: int
     depth: int
+    pages: int
+    page: int
+    ground: list[float]
+    has_alpha: bool
     bytes: int
     resolution_ppi: float | None
     profile_name: str
     log: list[str]
+    version: int
+    asks: list[str]
+    asks_space: str
     taken_in_at: datetime
+
+
+class VersionOut(Schema):
+    """One version: how it came about."""
+
+    number: int
+    action: str
+    note: str
+    made_at: datetime
+
+
+class VersionIn(Schema):
+    """A new version of the one in force. `profile` is a space's name or a digest, for assign and convert."""
+
+    action: Literal["assign", "convert", "remove", "keep", "flatten"]
+    profile: str = ""
+    intent: Literal["perceptual", "relative", "saturation", "absolute"] = "relative"
+    bpc: bool = True
+    page: int = Field(0, ge=0)
+    ground: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
+class VersionChoice(Schema):
+    """The version to put in force."""
+
+    number: int
+
+
+def _user(request: HttpRequest) -> User | None:
+    return request.user if request.user.is_authenticated else None
 
 
 @router.get("", response=list[ArtworkOut])
@@ -38,8 +84,7 @@ def artworks(request: HttpRequest) -> list[Artwork]:
 @router.post("", response={201: ArtworkOut})
 def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[Artwork]:
     """Upload a picture; the same bytes twice are one piece of artwork."""
-    user = request.user if request.user.is_authenticated else None
-    return Status(201, service.take_in(file, user))
+    return Status(201, service.take_in(file, _user(request)))
 
 
 @router.get("/{artwork_id}", response=ArtworkOut)
@@ -50,9 +95,37 @@ def artwork(request: HttpRequest, artwork_id: int) -> Artwork:
 
 @router.delete("/{artwork_id}", response={204: None})
 def remove(request: HttpRequest, artwork_id: int) -> Status[None]:
-    """Remove artwork with its recipes."""
+    """Remove artwork with its versions and recipes."""
     service.remove(service.artwork_by_id(artwork_id))
     return Status(204, None)
+
+
+@router.get("/{artwork_id}/versions", response=list[VersionOut])
+def artwork_versions(request: HttpRequest, artwork_id: int) -> list[ArtworkVersion]:
+    """Every version, the artwork as it came first."""
+    return list(service.artwork_by_id(artwork_id).versions.all())
+
+
+@router.post("/{artwork_id}/versions", response={201: ArtworkOut})
+def add_version(request: HttpRequest, artwork_id: int, given: VersionIn) -> Status[Artwork]:
+    """Assign, convert or remove a profile, flatten another way, or keep as it is: always a new version."""
+    found, user = service.artwork_by_id(artwork_id), _user(request)
+    if given.action in ("assign", "convert") and not given.profile:
+        raise RecipeError("Choose a profile first.")
+    acts: dict[str, Any] = {
+        "assign": lambda: versions.assign(found, given.profile, user),
+        "convert": lambda: versions.convert(found, given.profile, given.intent, given.bpc, user),
+        "remove": lambda: versions.remove_profile(found, user),
+        "keep": lambda: versions.keep(found, user),
+        "flatten": lambda: versions.flatten(found, given.page, given.ground, user),
+    }
+    return Status(201, acts[given.action]())
+
+
+@router.post("/{artwork_id}/version", response=ArtworkOut)
+def choose_version(request: HttpRequest, artwork_id: int, given: VersionChoice) -> Artwork:
+    """Put a version in force."""
+    return versions.go_to(service.artwork_by_id(artwork_id), given.number)
 
 
 @router.get("/{artwork_id}/original")
@@ -66,4 +139,4 @@ def original(request: HttpRequest, artwork_id: int) -> FileResponse:
 def thumbnail(request: HttpRequest, artwork_id: int) -> HttpResponse:
     """A small PNG of the artwork."""
     png = engine.thumbnail(service.artwork_by_id(artwork_id))
-    return HttpResponse(png, content_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+    return HttpResponse(png, content_type="image/png", headers={"Cache-Control": "no-cache"})

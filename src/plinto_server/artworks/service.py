@@ -1,5 +1,6 @@
 """Taking artwork in, and finding it again."""
 
+import hashlib
 import shutil
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from plinto_core.artwork.opened import open_artwork
 from plinto_core.artwork.pyramid import build_pyramid
 from plinto_core.errors import ArtworkError, PlintoError
 from plinto_server import store
+from plinto_server.artworks import versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.errors import ConflictError, MissingError, TooLargeError
 from plinto_server.runs.models import Run
@@ -26,7 +28,7 @@ def clean_name(name: str) -> str:
 
 
 def take_in(upload: "UploadedFile[bytes]", user: User | None) -> Artwork:
-    """Store an upload, decode it once, and enter it. Raises `PlintoError`; nothing is kept then."""
+    """Store an upload, decode it once, enter it, and apply the house rules. Raises `PlintoError`; nothing is kept then."""
     name = clean_name(upload.name or "artwork")
     if upload.size is not None and upload.size > settings.MAX_UPLOAD_BYTES:
         raise TooLargeError(
@@ -38,41 +40,41 @@ def take_in(upload: "UploadedFile[bytes]", user: User | None) -> Artwork:
     if (known := Artwork.objects.filter(sha256=sha256).first()) is not None:
         return known
     try:
-        return _enter(name, sha256, user)
+        artwork = _enter(name, sha256, user)
+        return versions.apply_house_rules(artwork, user)
     except (PlintoError, OSError):
+        Artwork.objects.filter(sha256=sha256).delete()
         store.forget(sha256)
         raise
 
 
 def _enter(name: str, sha256: str, user: User | None) -> Artwork:
     opened = open_artwork(store.path_of(sha256), name, settings.MAX_MEGAPIXELS * 1_000_000)
-    build_levels(sha256, name)
-    artwork, _ = Artwork.objects.get_or_create(
+    facts = versions.facts_of(opened, sha256)
+    artwork = Artwork(
+        name=name,
         sha256=sha256,
-        defaults={
-            "name": name,
-            "format": opened.format,
-            "width": opened.width,
-            "height": opened.height,
-            "depth": opened.depth,
-            "bytes": store.path_of(sha256).stat().st_size,
-            "resolution_ppi": opened.resolution_ppi,
-            "profile_name": opened.profile.name if opened.profile else "",
-            "log": list(opened.notes),
-            "taken_in_by": user,
-        },
+        bytes=store.path_of(sha256).stat().st_size,
+        taken_in_by=user,
+        **facts,
     )
-    return artwork
+    build_levels(artwork)
+    with transaction.atomic():
+        found, made = Artwork.objects.get_or_create(
+            sha256=sha256,
+            defaults={"name": name, "bytes": artwork.bytes, "taken_in_by": user, **facts},
+        )
+        return versions.add_version(found, "taken in", "As it came.", {}, user) if made else found
 
 
-def build_levels(sha256: str, name: str) -> Path:
-    """The picture's pyramid, built if it is not there; whole or not at all."""
-    folder = store.derived_folder(sha256) / "levels"
+def build_levels(artwork: Artwork) -> Path:
+    """The pyramid of the version in force, built if it is not there; whole or not at all."""
+    reading = hashlib.sha256(f"{artwork.page} {artwork.ground}".encode()).hexdigest()[:12]
+    folder = store.derived_folder(artwork.pixels_sha256) / f"levels-{reading}"
     if not (folder / "levels.json").exists():
-        opened = open_artwork(store.path_of(sha256), name, settings.MAX_MEGAPIXELS * 1_000_000)
-        part = folder.with_name("levels.part")
+        part = folder.with_name(f"{folder.name}.part")
         shutil.rmtree(part, ignore_errors=True)
-        build_pyramid(opened, part)
+        build_pyramid(versions.opened(artwork), part)
         shutil.rmtree(folder, ignore_errors=True)
         part.replace(folder)
     return folder
@@ -88,8 +90,10 @@ def artwork_by_id(artwork_id: int) -> Artwork:
 
 @transaction.atomic
 def remove(artwork: Artwork) -> None:
-    """Remove artwork with its recipes; refused while a run needs it."""
+    """Remove artwork with its versions and recipes; refused while a run needs it."""
     if Run.objects.filter(artwork=artwork, state__in=("queued", "running")).exists():
         raise ConflictError(f"'{artwork.name}' is being separated. Wait for the run, or cancel it first.")
+    files = {artwork.sha256, *(version.facts["pixels_sha256"] for version in artwork.versions.all())}
     artwork.delete()
-    store.forget(artwork.sha256)
+    for sha256 in files:
+        store.forget(sha256)

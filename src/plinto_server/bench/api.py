@@ -2,12 +2,16 @@
 
 from typing import Literal
 
+import numpy as np
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 
-from plinto_core.artwork.figures import Coverage, Differences
-from plinto_core.artwork.proof import Marks, View
+from plinto_core.artwork.figures import Coverage, Differences, Loss
+from plinto_core.artwork.hits import HitFamily
+from plinto_core.artwork.proof import ColorFamily, Marks, View
 from plinto_core.artwork.pyramid import Window
+from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.palette import PaletteVerdict, check_palette, parse_palette
 from plinto_core.recipe import Recipe
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_server.artworks.service import artwork_by_id
@@ -55,17 +59,37 @@ class WindowIn(Schema):
     zoom: float = Field(gt=0, le=64)
 
 
-class ViewIn(Schema):
-    """What is shown, and what is marked."""
+class FamilyIn(Schema):
+    """A family of wanted colors: its middle (Lab) and radius (ΔE*ab)."""
 
-    show: Literal["artwork", "print", "coverage"] = "print"
+    lab: tuple[float, float, float]
+    radius: float = Field(gt=0, le=200)
+
+
+class ViewIn(Schema):
+    """What is shown, and what is marked; `display` is a space's name or a profile's digest."""
+
+    show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film"] = "print"
     substrate: bool = False
+    black_depth: bool = True
     plates: list[str] = Field(default_factory=list)
     tint: Literal["ink", "gray"] = "ink"
-    mark_gamut: bool = False
+    mark: Literal["", "gamut", "loss", "display", "family", "region"] = ""
+    family: FamilyIn | None = None
+    region: str = ""
     tolerance: float = Field(3.0, ge=0.5, le=30)
     mark_color: tuple[int, int, int] = (255, 255, 255)
     mark_angle_deg: float = 38.0
+    display: str = "sRGB"
+
+    def view(self) -> View:
+        """The core's view."""
+        family = ColorFamily(self.family.lab, self.family.radius) if self.family else None
+        marks = Marks(self.tolerance, self.mark_color, self.mark_angle_deg)
+        return View(
+            self.show, self.substrate, self.black_depth, tuple(self.plates), self.tint, self.mark, family,
+            self.region, marks,
+        )  # fmt: skip
 
 
 class PictureIn(Schema):
@@ -89,6 +113,55 @@ class InkFigures(Schema):
     coverage: Coverage
     gray_axis: dict[str, list[float]]
     black_point_lab: list[float]
+
+
+class HitOut(Schema):
+    """A family of colors with what the screen shows of it."""
+
+    family: HitFamily
+    wanted_swatch: str
+    printed_swatch: str
+
+
+class PaletteIn(FiguresIn):
+    """Text of colors: hex, Lab or CGATS."""
+
+    text: str = Field(max_length=200_000)
+
+
+class PaletteOut(Schema):
+    """A color's verdict with what the screen shows of it."""
+
+    verdict: PaletteVerdict
+    swatch: str
+    printed_swatch: str
+
+
+class DisplayGapIn(Schema):
+    """A display, and whether the substrate is shown."""
+
+    display: str
+    substrate: bool = False
+
+
+class DisplayGap(Schema):
+    """Share (0…1) of the condition's gamut that the display cannot show."""
+
+    share: float
+
+
+class ToneTableIn(Schema):
+    """A measured wedge or a .cube, as text."""
+
+    kind: Literal["wedge", "cube"]
+    text: str = Field(max_length=4_000_000)
+
+
+class CubeIn(Schema):
+    """A tone table to be written as .cube."""
+
+    table: ToneTable
+    title: str = Field("tone table", max_length=120)
 
 
 class TraceIn(Schema):
@@ -142,13 +215,9 @@ def step_recipe(request: HttpRequest, artwork_id: int, slug: str, given: StepRec
 @router.post("/{artwork_id}/{slug}/picture")
 def picture(request: HttpRequest, artwork_id: int, slug: str, given: PictureIn) -> HttpResponse:
     """The picture (PNG) of what is visible."""
-    look = given.view
-    view = View(
-        look.show, look.substrate, tuple(look.plates), look.tint, look.mark_gamut,
-        Marks(look.tolerance, look.mark_color, look.mark_angle_deg),
-    )  # fmt: skip
     window = Window(**given.window.dict())
-    pixels = engine.picture(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, view, window)
+    found = artwork_by_id(artwork_id), condition_by_slug(slug)
+    pixels = engine.picture(*found, given.recipe, given.view.view(), window, given.view.display)
     return HttpResponse(engine.encode_png(pixels), content_type="image/png")
 
 
@@ -169,6 +238,55 @@ def ink_figures(request: HttpRequest, artwork_id: int, slug: str, given: Figures
         gray_axis={ink: axis[:, i].tolist() for i, ink in enumerate(condition.inks)},
         black_point_lab=line.condition.model.lab(axis[-1]).tolist(),
     )
+
+
+@router.post("/{artwork_id}/{slug}/loss", response=Loss)
+def ink_loss(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> Loss:
+    """ΔE00 between the print with all inks and without those left out."""
+    return engine.loss_figures(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.tolerance)
+
+
+@router.post("/{artwork_id}/{slug}/hits", response=list[HitOut])
+def hits(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> list[HitOut]:
+    """The families of colors that the print misses by most."""
+    found = engine.hits(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.tolerance)
+    shown = engine.swatches([lab for f in found for lab in (np.array(f.wanted_lab), np.array(f.printed_lab))])
+    pairs = zip(found, shown[::2], shown[1::2], strict=True)
+    return [HitOut(family=f, wanted_swatch=wanted, printed_swatch=printed) for f, wanted, printed in pairs]
+
+
+@router.post("/{artwork_id}/{slug}/palette", response=list[PaletteOut])
+def palette(request: HttpRequest, artwork_id: int, slug: str, given: PaletteIn) -> list[PaletteOut]:
+    """Which colors of a text print here, and the nearest that does."""
+    line = engine.chain(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe)
+    found = check_palette(line, parse_palette(given.text), given.tolerance)
+    shown = engine.swatches([lab for v in found for lab in (np.array(v.lab), np.array(v.printed_lab))])
+    pairs = zip(found, shown[::2], shown[1::2], strict=True)
+    return [PaletteOut(verdict=v, swatch=wanted, printed_swatch=printed) for v, wanted, printed in pairs]
+
+
+@router.post("/{artwork_id}/{slug}/histogram", response=dict[str, list[float]])
+def histogram(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> dict[str, list[float]]:
+    """How the artwork's channels and its lightness L are spread."""
+    return engine.channel_histogram(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe)
+
+
+@router.post("/conditions/{slug}/display-gap", response=DisplayGap)
+def display_gap(request: HttpRequest, slug: str, given: DisplayGapIn) -> DisplayGap:
+    """How much of the condition a display cannot show."""
+    return DisplayGap(share=engine.display_gap(condition_by_slug(slug), given.display, given.substrate))
+
+
+@router.post("/tone-tables", response=ToneTable)
+def read_tone_table(request: HttpRequest, given: ToneTableIn) -> ToneTable:
+    """A tone table from a measured wedge or a .cube."""
+    return table_from_wedge(parse_wedge(given.text)) if given.kind == "wedge" else from_cube(given.text)
+
+
+@router.post("/tone-tables/cube")
+def write_tone_table(request: HttpRequest, given: CubeIn) -> HttpResponse:
+    """The table as .cube text."""
+    return HttpResponse(to_cube(given.table, given.title), content_type="text/plain; charset=utf-8")
 
 
 @router.post("/{artwork_id}/{slug}/trace", response=list[Readout])

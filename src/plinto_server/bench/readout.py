@@ -9,12 +9,17 @@ from plinto_server.conditions.models import Condition
 
 
 class Readout(Schema):
-    """One pixel at every station. `swatch` and `print_swatch` are sRGB, for the screen only; inks in percent."""
+    """One pixel at every station. Swatches are sRGB, for the screen only; inks in percent.
+
+    `out_of_reach` says in words what no adjustment can give: a print brighter or stronger than its inks.
+    """
 
     x: int
     y: int
     source: list[int]
     source_lab: list[float]
+    adjusted: list[int]
+    adjusted_lab: list[float]
     want_lab: list[float]
     aim_lab: list[float]
     inks_percent: dict[str, float]
@@ -23,6 +28,7 @@ class Readout(Schema):
     delta_e: float
     swatch: str
     print_swatch: str
+    out_of_reach: str
 
 
 def readouts(artwork: Artwork, condition: Condition, recipe: Recipe, points: list[tuple[int, int]]) -> list[Readout]:
@@ -30,21 +36,25 @@ def readouts(artwork: Artwork, condition: Condition, recipe: Recipe, points: lis
     if not points:
         return []
     found, codes = engine.trace(artwork, condition, recipe, points)
-    shown = engine.swatches(found)
+    shown = engine.swatches([each.source_lab[0] for each in found] + [each.print_lab[0] for each in found])
+    top = 2**artwork.depth - 1
     return [
         Readout(
             x=x,
             y=y,
             source=[int(v) for v in codes[i]],
-            source_lab=found.source_lab[i].tolist(),
-            want_lab=found.want_lab[i].tolist(),
-            aim_lab=found.aim_lab[i].tolist(),
-            inks_percent={ink: float(found.inks[i, k]) * 100 for k, ink in enumerate(condition.inks)},
-            sum_percent=float(found.inks[i].sum()) * 100,
-            print_lab=found.print_lab[i].tolist(),
-            delta_e=float(found.delta_e[i]),
-            swatch=shown[i][0],
-            print_swatch=shown[i][1],
+            source_lab=row.source_lab[0].tolist(),
+            adjusted=[round(float(v) * top) for v in row.adjusted[0]],
+            adjusted_lab=row.adjusted_lab[0].tolist(),
+            want_lab=row.want_lab[0].tolist(),
+            aim_lab=row.aim_lab[0].tolist(),
+            inks_percent={ink: float(row.inks[0, k]) * 100 for k, ink in enumerate(condition.inks)},
+            sum_percent=float(row.inks[0].sum()) * 100,
+            print_lab=row.print_lab[0].tolist(),
+            delta_e=float(row.delta_e[0]),
+            swatch=shown[i],
+            print_swatch=shown[len(found) + i],
+            out_of_reach=row.out_of_reach,
         )
-        for i, (x, y) in enumerate(points)
+        for i, ((x, y), row) in enumerate(zip(points, found, strict=True))
     ]

@@ -1,6 +1,7 @@
 """Runs: ask, watch, cancel, download."""
 
 from datetime import datetime
+from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
@@ -16,6 +17,8 @@ from plinto_server.runs import service
 from plinto_server.runs.models import Run
 
 router = Router(tags=["runs"])
+
+_TYPES = {".tif": "image/tiff", ".jpg": "image/jpeg", ".pdf": "application/pdf", ".zip": "application/zip"}
 
 
 class RunIn(Schema):
@@ -82,14 +85,15 @@ def result(request: HttpRequest, run_id: int) -> FileResponse:
     """The file that was made."""
     found = _finished(run_id)
     file = store.path_of(found.result_sha256).open("rb")
-    return FileResponse(file, as_attachment=True, filename=found.file_name, content_type="image/tiff")
+    kind = _TYPES.get(Path(found.file_name).suffix, "application/octet-stream")
+    return FileResponse(file, as_attachment=True, filename=found.file_name, content_type=kind)
 
 
 @router.get("/{run_id}/sheet")
 def sheet(request: HttpRequest, run_id: int) -> JsonResponse:
     """The run sheet as JSON."""
     found = _finished(run_id)
-    name = found.file_name.removesuffix(".tif") + " run sheet.json"
+    name = f"{Path(found.file_name).stem} run sheet.json"
     return JsonResponse(
         found.run_sheet,
         json_dumps_params={"indent": 2, "ensure_ascii": False},

@@ -21,6 +21,7 @@ class Run(models.Model):
     condition = models.ForeignKey(Condition, null=True, on_delete=models.SET_NULL)
     artwork_name = models.CharField(max_length=255)
     condition_name = models.CharField(max_length=120)
+    artwork_version = models.PositiveIntegerField(default=0)
     recipe = models.JSONField()
     file_name = models.CharField(max_length=255)
     state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED, db_index=True)

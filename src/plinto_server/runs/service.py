@@ -11,10 +11,10 @@ from django.contrib.auth.models import User
 from django.db import connection, transaction
 from django.db.models import F, Q
 
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.errors import Cancelled, PlintoError
+from plinto_core.deliver.run_sheet import run_sheet
+from plinto_core.deliver.separate import separate
+from plinto_core.errors import Cancelled, PlintoError, RecipeError
 from plinto_core.recipe import Recipe, recipe_from_json
-from plinto_core.separate import run_sheet, separate
 from plinto_server import store
 from plinto_server.artworks.models import Artwork
 from plinto_server.conditions.models import Condition
@@ -40,7 +40,9 @@ def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | Non
     """Queue a separation. Raises `PlintoError` at once where the recipe cannot work on this artwork."""
     from plinto_server.bench import engine
 
-    engine.chain(artwork, condition, recipe)
+    line = engine.chain(artwork, condition, recipe)
+    if recipe.deliver.format == "jpeg" and line.condition.model.inks != ("C", "M", "Y", "K"):
+        raise RecipeError(f"JPEG holds CMYK, and {condition.name} has other inks. Write TIFF or PDF.")
     stem = recipe.deliver.file_name(
         artwork=artwork.name.rpartition(".")[0] or artwork.name,
         condition=condition.name,
@@ -53,8 +55,9 @@ def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | Non
         condition=condition,
         artwork_name=artwork.name,
         condition_name=condition.name,
+        artwork_version=artwork.version,
         recipe=recipe.to_json(),
-        file_name=f"{stem}.tif",
+        file_name=f"{stem}{recipe.deliver.suffix}",
         asked_by=user,
     )
     _enqueue(run.id)
@@ -123,18 +126,22 @@ def _make(run: Run) -> None:
     if run.artwork is None or run.condition is None:
         raise MissingError(f"The artwork or condition of '{run.file_name}' was removed before it could be made.")
     recipe = recipe_from_json(run.recipe)
-    chain = engine.chain(run.artwork, run.condition, recipe)
+    from plinto_server.artworks import versions
+
+    source = versions.at_version(run.artwork, run.artwork_version)
+    chain = engine.chain(source, run.condition, recipe)
     # The chain may have been compiled for another name or compression; those are this recipe's.
     chain = chain.delivering(recipe.deliver)
-    artwork = open_artwork(store.path_of(run.artwork.sha256), run.artwork.name)
+    artwork = versions.opened(source)
     folder = Path(settings.DATA_DIR) / "making"
     folder.mkdir(parents=True, exist_ok=True)
-    path = folder / f"run-{run.id}.tif"
+    path = folder / f"run-{run.id}{recipe.deliver.suffix}"
     for left_by_a_killed_worker in folder.glob(f".{path.name}-*"):
         left_by_a_killed_worker.unlink()
     with _Heartbeat(run.id) as beat:
         outcome = separate(artwork, chain, path, beat.progress, beat.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
+    sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
     store.keep_file(path, outcome.sha256)
     run.result_sha256, run.result_bytes, run.run_sheet = outcome.sha256, outcome.bytes, sheet
     run.save(update_fields=["result_sha256", "result_bytes", "run_sheet"])

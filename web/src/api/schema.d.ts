@@ -72,9 +72,53 @@ export interface paths {
         post?: never;
         /**
          * Remove
-         * @description Remove artwork with its recipes.
+         * @description Remove artwork with its versions and recipes.
          */
         delete: operations["plinto_server_artworks_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artworks/{artwork_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Artwork Versions
+         * @description Every version, the artwork as it came first.
+         */
+        get: operations["plinto_server_artworks_api_artwork_versions"];
+        put?: never;
+        /**
+         * Add Version
+         * @description Assign, convert or remove a profile, flatten another way, or keep as it is: always a new version.
+         */
+        post: operations["plinto_server_artworks_api_add_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artworks/{artwork_id}/version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose Version
+         * @description Put a version in force.
+         */
+        post: operations["plinto_server_artworks_api_choose_version"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -284,6 +328,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/{artwork_id}/{slug}/loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ink Loss
+         * @description ΔE00 between the print with all inks and without those left out.
+         */
+        post: operations["plinto_server_bench_api_ink_loss"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{artwork_id}/{slug}/hits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hits
+         * @description The families of colors that the print misses by most.
+         */
+        post: operations["plinto_server_bench_api_hits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{artwork_id}/{slug}/palette": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Palette
+         * @description Which colors of a text print here, and the nearest that does.
+         */
+        post: operations["plinto_server_bench_api_palette"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{artwork_id}/{slug}/histogram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Histogram
+         * @description How the artwork's channels and its lightness L are spread.
+         */
+        post: operations["plinto_server_bench_api_histogram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/conditions/{slug}/display-gap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Display Gap
+         * @description How much of the condition a display cannot show.
+         */
+        post: operations["plinto_server_bench_api_display_gap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/tone-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Tone Table
+         * @description A tone table from a measured wedge or a .cube.
+         */
+        post: operations["plinto_server_bench_api_read_tone_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/tone-tables/cube": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Tone Table
+         * @description The table as .cube text.
+         */
+        post: operations["plinto_server_bench_api_write_tone_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/{artwork_id}/{slug}/trace": {
         parameters: {
             query?: never;
@@ -452,6 +636,182 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rule Sets
+         * @description All sets of house rules, by name.
+         */
+        get: operations["plinto_server_house_api_rule_sets"];
+        put?: never;
+        /**
+         * Make Rules
+         * @description Make a set.
+         */
+        post: operations["plinto_server_house_api_make_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/rules/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rules
+         * @description Change a set.
+         */
+        put: operations["plinto_server_house_api_change_rules"];
+        post?: never;
+        /**
+         * Remove Rules
+         * @description Remove a set that is not in use.
+         */
+        delete: operations["plinto_server_house_api_remove_rules"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/rules/{set_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Rules
+         * @description Let this set hold for everyone.
+         */
+        post: operations["plinto_server_house_api_use_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/rules/{set_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules File
+         * @description The set as one file to hand on, its profiles inside.
+         */
+        get: operations["plinto_server_house_api_rules_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/rules/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Rules
+         * @description Take in an exported set; one of the same name is replaced.
+         */
+        post: operations["plinto_server_house_api_import_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profiles
+         * @description Profiles that were brought in, by name.
+         */
+        get: operations["plinto_server_house_api_profiles"];
+        put?: never;
+        /**
+         * Take In Profile
+         * @description Bring in an ICC profile; 422 says what is wrong with it, and nothing of it is kept.
+         */
+        post: operations["plinto_server_house_api_take_in_profile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/adjustments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Adjustments
+         * @description Named adjustments of the house.
+         */
+        get: operations["plinto_server_house_api_adjustments"];
+        put?: never;
+        /**
+         * Name Adjustment
+         * @description Keep an adjustment under a name; the same name again replaces it.
+         */
+        post: operations["plinto_server_house_api_name_adjustment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/adjustments/{adjustment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Adjustment
+         * @description Forget a named adjustment; artwork that uses it keeps what it has.
+         */
+        delete: operations["plinto_server_house_api_forget_adjustment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -487,7 +847,10 @@ export interface components {
         };
         /**
          * ArtworkOut
-         * @description A piece of artwork; `profile_name` is empty where nothing is embedded.
+         * @description A piece of artwork in its version in force; `profile_name` is empty where the numbers have no profile.
+         *
+         *     `space` is what goes down the line, `stored_as` what the file is in. `asks` holds the ways out of an open
+         *     question of the house rules, about `asks_space`.
          */
         ArtworkOut: {
             /** Id */
@@ -496,12 +859,24 @@ export interface components {
             name: string;
             /** Format */
             format: string;
+            /** Stored As */
+            stored_as: string;
+            /** Space */
+            space: string;
             /** Width */
             width: number;
             /** Height */
             height: number;
             /** Depth */
             depth: number;
+            /** Pages */
+            pages: number;
+            /** Page */
+            page: number;
+            /** Ground */
+            ground: number[];
+            /** Has Alpha */
+            has_alpha: boolean;
             /** Bytes */
             bytes: number;
             /** Resolution Ppi */
@@ -510,11 +885,87 @@ export interface components {
             profile_name: string;
             /** Log */
             log: string[];
+            /** Version */
+            version: number;
+            /** Asks */
+            asks: string[];
+            /** Asks Space */
+            asks_space: string;
             /**
              * Taken In At
              * Format: date-time
              */
             taken_in_at: string;
+        };
+        /**
+         * VersionOut
+         * @description One version: how it came about.
+         */
+        VersionOut: {
+            /** Number */
+            number: number;
+            /** Action */
+            action: string;
+            /** Note */
+            note: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+        };
+        /**
+         * VersionIn
+         * @description A new version of the one in force. `profile` is a space's name or a digest, for assign and convert.
+         */
+        VersionIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "assign" | "convert" | "remove" | "keep" | "flatten";
+            /**
+             * Profile
+             * @default
+             */
+            profile: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc: boolean;
+            /**
+             * Page
+             * @default 0
+             */
+            page: number;
+            /**
+             * Ground
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            ground: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * VersionChoice
+         * @description The version to put in force.
+         */
+        VersionChoice: {
+            /** Number */
+            number: number;
         };
         /**
          * ConditionOut
@@ -575,6 +1026,100 @@ export interface components {
             shape: number;
         };
         /**
+         * AdjustStation
+         * @description Edits on the artwork, everywhere and region by region; the original is never changed.
+         */
+        AdjustStation: {
+            /**
+             * @default {
+             *       "master": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "channels": [],
+             *       "lightness": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "chroma_percent": 0,
+             *       "hues": []
+             *     }
+             */
+            base: components["schemas"]["Adjustment"];
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["Region"][];
+        };
+        /**
+         * Adjustment
+         * @description `master` acts on every channel, `channels` after it; `lightness` on L*, chroma and hues in L*C*h.
+         */
+        Adjustment: {
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            master: components["schemas"]["ToneCurve"];
+            /**
+             * Channels
+             * @default []
+             */
+            channels: components["schemas"]["ChannelCurve"][];
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            lightness: components["schemas"]["ToneCurve"];
+            /**
+             * Chroma Percent
+             * @default 0
+             */
+            chroma_percent: number;
+            /**
+             * Hues
+             * @default []
+             */
+            hues: components["schemas"]["HueMove"][];
+        };
+        /**
          * AimStation
          * @description How the source's colors are aimed at the condition.
          */
@@ -592,8 +1137,56 @@ export interface components {
             bpc: boolean;
         };
         /**
+         * ChannelCurve
+         * @description A curve on one channel of the artwork.
+         */
+        ChannelCurve: {
+            /** Channel */
+            channel: string;
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve: components["schemas"]["ToneCurve"];
+        };
+        /**
+         * ColorRange
+         * @description Colors within `radius` ΔE*ab of a source color (media-relative Lab); `softness` 0…1 of it fades out.
+         */
+        ColorRange: {
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Radius
+             * @default 20
+             */
+            radius: number;
+            /**
+             * Softness
+             * @default 0.5
+             */
+            softness: number;
+        };
+        /**
          * DeliverStation
          * @description What the written file is like. `name_rule` has fields in braces: see NAME_FIELDS.
+         *
+         *     'films' are a gray or 1-bit film an ink, 'negative' one contact negative made of the artwork's lightness,
+         *     'hard-proof' one page with a control strip and the settings.
          */
         DeliverStation: {
             /**
@@ -618,6 +1211,111 @@ export interface components {
              * @default {artwork} {condition}
              */
             name_rule: string;
+            /**
+             * Format
+             * @default tiff
+             * @enum {string}
+             */
+            format: "tiff" | "jpeg" | "pdf" | "films" | "negative" | "hard-proof";
+            /**
+             * Jpeg Quality
+             * @default 92
+             */
+            jpeg_quality: number;
+            film?: components["schemas"]["FilmSettings"];
+            negative?: components["schemas"]["NegativeSettings"];
+        };
+        /**
+         * FilmSettings
+         * @description `halftone` makes 1-bit film of `dpi`, with `ruling_lpi` lines an inch; without it a gray file an ink.
+         *
+         *     `angles` names inks whose angle differs from the usual one. `negative` lets light through where ink is to be;
+         *     `mirrored` is read through the film. `marks` adds a margin with register marks, ink name, notes and a wedge.
+         */
+        FilmSettings: {
+            /**
+             * Halftone
+             * @default true
+             */
+            halftone: boolean;
+            /**
+             * Dpi
+             * @default 1200
+             */
+            dpi: number;
+            /**
+             * Ruling Lpi
+             * @default 55
+             */
+            ruling_lpi: number;
+            /**
+             * Shape
+             * @default round
+             * @enum {string}
+             */
+            shape: "round" | "elliptical" | "line";
+            /**
+             * Angles
+             * @default []
+             */
+            angles: [
+                string,
+                number
+            ][];
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Negative
+             * @default false
+             */
+            negative: boolean;
+            /**
+             * Marks
+             * @default true
+             */
+            marks: boolean;
+            /**
+             * Container
+             * @default pdf
+             * @enum {string}
+             */
+            container: "pdf" | "tiff";
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
+         * HueMove
+         * @description Colors around a hue turned (degrees), lightened (L*) and strengthened (percent of their chroma).
+         */
+        HueMove: {
+            /** Center Deg */
+            center_deg: number;
+            /**
+             * Width Deg
+             * @default 60
+             */
+            width_deg: number;
+            /**
+             * Shift Deg
+             * @default 0
+             */
+            shift_deg: number;
+            /**
+             * Lightness
+             * @default 0
+             */
+            lightness: number;
+            /**
+             * Chroma Percent
+             * @default 0
+             */
+            chroma_percent: number;
         };
         /**
          * InkLimits
@@ -636,8 +1334,68 @@ export interface components {
             ][];
         };
         /**
+         * InkPlate
+         * @description Settings of one plate, in percent of dot where they say so.
+         *
+         *     In this order: `curve`; `gain`, pairs of (dot on the plate, dot that this press makes of it) beyond what the
+         *     condition's data knows, which is compensated; `bump_percent` lifts the lightest dots to at least that and
+         *     joins the straight line smoothly; dots under `smallest_percent` are raised to it or cut to nothing; dots above
+         *     `shadow_percent` are opened to it, solids stay solid.
+         */
+        InkPlate: {
+            /** Ink */
+            ink: string;
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve: components["schemas"]["ToneCurve"];
+            /**
+             * Gain
+             * @default []
+             */
+            gain: [
+                number,
+                number
+            ][];
+            /**
+             * Bump Percent
+             * @default 0
+             */
+            bump_percent: number;
+            /**
+             * Smallest
+             * @default keep
+             * @enum {string}
+             */
+            smallest: "keep" | "raise" | "cut";
+            /**
+             * Smallest Percent
+             * @default 0
+             */
+            smallest_percent: number;
+            /**
+             * Shadow Percent
+             * @default 100
+             */
+            shadow_percent: number;
+        };
+        /**
          * InkStation
-         * @description How an aimed color is made of inks. Limits and black only count when it is 'rebuilt'.
+         * @description How an aimed color is made of inks. All but `method` only counts when it is 'rebuilt'.
+         *
+         *     `without` names inks that are left out, the others making up for them; `keep` sets of inks (as 'K', 'MY')
+         *     that CMYK artwork keeps pure.
          */
         InkStation: {
             /**
@@ -656,19 +1414,50 @@ export interface components {
              *     }
              */
             black: components["schemas"]["BlackPolicy"];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: string[];
+        };
+        /**
+         * NegativeSettings
+         * @description A contact negative: its tone table, and the film it is printed on (one gray picture, or halftoned).
+         */
+        NegativeSettings: {
+            table?: components["schemas"]["ToneTable"];
+            film?: components["schemas"]["FilmSettings"];
+        };
+        /**
+         * PlateStation
+         * @description Settings of the plates that have any.
+         */
+        PlateStation: {
+            /**
+             * Plates
+             * @default []
+             */
+            plates: components["schemas"]["InkPlate"][];
         };
         /**
          * Recipe
-         * @description All stations of one separation. Adjust and Plate come with their stations.
+         * @description All stations of one separation, in the order of the line.
          */
         Recipe: {
             source?: components["schemas"]["SourceStation"];
+            adjust?: components["schemas"]["AdjustStation"];
             aim?: components["schemas"]["AimStation"];
             ink?: components["schemas"]["InkStation"];
+            plate?: components["schemas"]["PlateStation"];
             deliver?: components["schemas"]["DeliverStation"];
             /**
              * Version
-             * @default 1
+             * @default 2
              */
             version: number;
         };
@@ -686,6 +1475,74 @@ export interface components {
             can_redo: boolean;
         };
         /**
+         * Region
+         * @description Where (`corners`, fractions of width and height; none: everywhere; `color`), and what is done there.
+         *
+         *     `softness` is the width of the edge in fractions of the longer side. `black` 'none' separates the region
+         *     without black, 'only' keeps black to the regions that say so. Later regions lie above earlier ones.
+         */
+        Region: {
+            /** Name */
+            name: string;
+            /**
+             * Corners
+             * @default []
+             */
+            corners: [
+                number,
+                number
+            ][];
+            /**
+             * Softness
+             * @default 0
+             */
+            softness: number;
+            color?: components["schemas"]["ColorRange"] | null;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * @default {
+             *       "master": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "channels": [],
+             *       "lightness": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "chroma_percent": 0,
+             *       "hues": []
+             *     }
+             */
+            adjustment: components["schemas"]["Adjustment"];
+            /**
+             * Black
+             * @default as set
+             * @enum {string}
+             */
+            black: "as set" | "none" | "only";
+        };
+        /**
          * SourceStation
          * @description Which profile gives the artwork's numbers their meaning: 'embedded', a space's name, or a digest.
          */
@@ -695,6 +1552,50 @@ export interface components {
              * @default embedded
              */
             profile: string;
+        };
+        /**
+         * ToneCurve
+         * @description Points (x, y), both 0…1, x rising; before the first and after the last the curve stays level.
+         */
+        ToneCurve: {
+            /**
+             * Points
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * ToneTable
+         * @description From the lightness wanted in the print (0 black … 1 paper) to the tone sent to the film, before inverting.
+         */
+        ToneTable: {
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve: components["schemas"]["ToneCurve"];
         };
         /**
          * SaveRecipe
@@ -719,6 +1620,20 @@ export interface components {
             direction: "undo" | "redo";
         };
         /**
+         * FamilyIn
+         * @description A family of wanted colors: its middle (Lab) and radius (ΔE*ab).
+         */
+        FamilyIn: {
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number;
+        };
+        /**
          * PictureIn
          * @description A recipe, saved or still moving, and what to show of it.
          */
@@ -729,7 +1644,7 @@ export interface components {
         };
         /**
          * ViewIn
-         * @description What is shown, and what is marked.
+         * @description What is shown, and what is marked; `display` is a space's name or a profile's digest.
          */
         ViewIn: {
             /**
@@ -737,12 +1652,17 @@ export interface components {
              * @default print
              * @enum {string}
              */
-            show: "artwork" | "print" | "coverage";
+            show: "artwork" | "adjusted" | "print" | "coverage" | "difference" | "film";
             /**
              * Substrate
              * @default false
              */
             substrate: boolean;
+            /**
+             * Black Depth
+             * @default true
+             */
+            black_depth: boolean;
             /** Plates */
             plates?: string[];
             /**
@@ -752,10 +1672,17 @@ export interface components {
              */
             tint: "ink" | "gray";
             /**
-             * Mark Gamut
-             * @default false
+             * Mark
+             * @default
+             * @enum {string}
              */
-            mark_gamut: boolean;
+            mark: "" | "gamut" | "loss" | "display" | "family" | "region";
+            family?: components["schemas"]["FamilyIn"] | null;
+            /**
+             * Region
+             * @default
+             */
+            region: string;
             /**
              * Tolerance
              * @default 3
@@ -779,6 +1706,11 @@ export interface components {
              * @default 38
              */
             mark_angle_deg: number;
+            /**
+             * Display
+             * @default sRGB
+             */
+            display: string;
         };
         /**
          * WindowIn
@@ -873,8 +1805,160 @@ export interface components {
             black_point_lab: number[];
         };
         /**
+         * Loss
+         * @description ΔE00 between the print with all inks and the print without those left out; share over the tolerance (0…1).
+         */
+        Loss: {
+            /** Share */
+            share: number;
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** Worst */
+            worst: number;
+        };
+        /**
+         * HitFamily
+         * @description Mean wanted and printed Lab of a family, its ΔE00, the share of the artwork (0…1), and its radius (ΔE*ab).
+         */
+        HitFamily: {
+            /** Wanted Lab */
+            wanted_lab: [
+                number,
+                number,
+                number
+            ];
+            /** Printed Lab */
+            printed_lab: [
+                number,
+                number,
+                number
+            ];
+            /** Delta E Mean */
+            delta_e_mean: number;
+            /** Delta E Worst */
+            delta_e_worst: number;
+            /** Share */
+            share: number;
+            /** Radius */
+            radius: number;
+        };
+        /**
+         * HitOut
+         * @description A family of colors with what the screen shows of it.
+         */
+        HitOut: {
+            family: components["schemas"]["HitFamily"];
+            /** Wanted Swatch */
+            wanted_swatch: string;
+            /** Printed Swatch */
+            printed_swatch: string;
+        };
+        /**
+         * PaletteOut
+         * @description A color's verdict with what the screen shows of it.
+         */
+        PaletteOut: {
+            verdict: components["schemas"]["PaletteVerdict"];
+            /** Swatch */
+            swatch: string;
+            /** Printed Swatch */
+            printed_swatch: string;
+        };
+        /**
+         * PaletteVerdict
+         * @description What the line makes of a color. `delta_e` is ΔE00 from asked to printed, with the limits and black in force.
+         */
+        PaletteVerdict: {
+            /** Name */
+            name: string;
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /** Printed Lab */
+            printed_lab: [
+                number,
+                number,
+                number
+            ];
+            /** Inks Percent */
+            inks_percent: {
+                [key: string]: number;
+            };
+            /** Delta E */
+            delta_e: number;
+            /** Prints */
+            prints: boolean;
+        };
+        /**
+         * PaletteIn
+         * @description Text of colors: hex, Lab or CGATS.
+         */
+        PaletteIn: {
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Tolerance
+             * @default 3
+             */
+            tolerance: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * DisplayGap
+         * @description Share (0…1) of the condition's gamut that the display cannot show.
+         */
+        DisplayGap: {
+            /** Share */
+            share: number;
+        };
+        /**
+         * DisplayGapIn
+         * @description A display, and whether the substrate is shown.
+         */
+        DisplayGapIn: {
+            /** Display */
+            display: string;
+            /**
+             * Substrate
+             * @default false
+             */
+            substrate: boolean;
+        };
+        /**
+         * ToneTableIn
+         * @description A measured wedge or a .cube, as text.
+         */
+        ToneTableIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "wedge" | "cube";
+            /** Text */
+            text: string;
+        };
+        /**
+         * CubeIn
+         * @description A tone table to be written as .cube.
+         */
+        CubeIn: {
+            table: components["schemas"]["ToneTable"];
+            /**
+             * Title
+             * @default tone table
+             */
+            title: string;
+        };
+        /**
          * Readout
-         * @description One pixel at every station. `swatch` and `print_swatch` are sRGB, for the screen only; inks in percent.
+         * @description One pixel at every station. Swatches are sRGB, for the screen only; inks in percent.
+         *
+         *     `out_of_reach` says in words what no adjustment can give: a print brighter or stronger than its inks.
          */
         Readout: {
             /** X */
@@ -885,6 +1969,10 @@ export interface components {
             source: number[];
             /** Source Lab */
             source_lab: number[];
+            /** Adjusted */
+            adjusted: number[];
+            /** Adjusted Lab */
+            adjusted_lab: number[];
             /** Want Lab */
             want_lab: number[];
             /** Aim Lab */
@@ -903,6 +1991,8 @@ export interface components {
             swatch: string;
             /** Print Swatch */
             print_swatch: string;
+            /** Out Of Reach */
+            out_of_reach: string;
         };
         /**
          * TraceIn
@@ -993,6 +2083,123 @@ export interface components {
             /** Condition */
             condition: string;
             recipe: components["schemas"]["Recipe"];
+        };
+        /**
+         * HouseRules
+         * @description A named set. Spaces are names (sRGB, opRGB, ROMM, P3) or digests of profiles that travel with the set.
+         *
+         *     `gray` names the RGB space whose curve gray artwork has; `cmyk` is a digest, or empty where the house has none.
+         *     `untagged` and `differing` say what happens to artwork without a profile, and with one that is not the house's.
+         */
+        HouseRules: {
+            /** Name */
+            name: string;
+            /**
+             * Rgb
+             * @default opRGB
+             */
+            rgb: string;
+            /**
+             * Gray
+             * @default sRGB
+             */
+            gray: string;
+            /**
+             * Cmyk
+             * @default
+             */
+            cmyk: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc: boolean;
+            /**
+             * Display
+             * @default sRGB
+             */
+            display: string;
+            /**
+             * Mark Color
+             * @default [
+             *       255,
+             *       255,
+             *       255
+             *     ]
+             */
+            mark_color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Untagged
+             * @default ask
+             * @enum {string}
+             */
+            untagged: "keep" | "assume" | "ask";
+            /**
+             * Differing
+             * @default keep
+             * @enum {string}
+             */
+            differing: "keep" | "assume" | "convert" | "ask";
+        };
+        /**
+         * RuleSetOut
+         * @description A set of house rules; one of them is in use.
+         */
+        RuleSetOut: {
+            /** Id */
+            id: number;
+            rules: components["schemas"]["HouseRules"];
+            /** In Use */
+            in_use: boolean;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+        };
+        /**
+         * ProfileOut
+         * @description A profile that was brought in.
+         */
+        ProfileOut: {
+            /** Sha256 */
+            sha256: string;
+            /** Name */
+            name: string;
+            /** Space */
+            space: string;
+            /** Profile Class */
+            profile_class: string;
+        };
+        /**
+         * AdjustmentOut
+         * @description A named adjustment of the house.
+         */
+        AdjustmentOut: {
+            /** Name */
+            name: string;
+            adjustment: components["schemas"]["Adjustment"];
+            /** Id */
+            id: number;
+        };
+        /**
+         * AdjustmentIn
+         * @description An adjustment and its name.
+         */
+        AdjustmentIn: {
+            /** Name */
+            name: string;
+            adjustment: components["schemas"]["Adjustment"];
         };
     };
     responses: never;
@@ -1156,6 +2363,80 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_artworks_api_artwork_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_artworks_api_add_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArtworkOut"];
+                };
+            };
+        };
+    };
+    plinto_server_artworks_api_choose_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArtworkOut"];
+                };
             };
         };
     };
@@ -1417,6 +2698,188 @@ export interface operations {
             };
         };
     };
+    plinto_server_bench_api_ink_loss: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiguresIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loss"];
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_hits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiguresIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HitOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_palette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaletteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaletteOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_histogram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiguresIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number[];
+                    };
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_display_gap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DisplayGapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DisplayGap"];
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_read_tone_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToneTableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToneTable"];
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_write_tone_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CubeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     plinto_server_bench_api_trace: {
         parameters: {
             query?: never;
@@ -1634,6 +3097,304 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_house_api_rule_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_make_rules: {
+        parameters: {
+            query: {
+                name: string;
+                rgb?: string;
+                gray?: string;
+                cmyk?: string;
+                intent?: "perceptual" | "relative" | "saturation" | "absolute";
+                bpc?: boolean;
+                display?: string;
+                mark_color?: [
+                    number,
+                    number,
+                    number
+                ];
+                untagged?: "keep" | "assume" | "ask";
+                differing?: "keep" | "assume" | "convert" | "ask";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_change_rules: {
+        parameters: {
+            query: {
+                name: string;
+                rgb?: string;
+                gray?: string;
+                cmyk?: string;
+                intent?: "perceptual" | "relative" | "saturation" | "absolute";
+                bpc?: boolean;
+                display?: string;
+                mark_color?: [
+                    number,
+                    number,
+                    number
+                ];
+                untagged?: "keep" | "assume" | "ask";
+                differing?: "keep" | "assume" | "convert" | "ask";
+            };
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_remove_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_house_api_use_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_rules_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_house_api_import_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_profiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_take_in_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_adjustments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdjustmentOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_name_adjustment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdjustmentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdjustmentOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_forget_adjustment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                adjustment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,1 @@
+"""What the whole house shares: sets of rules, profiles, named adjustments."""
