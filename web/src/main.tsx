@@ -1,6 +1,10 @@
 import "@fontsource-variable/public-sans/wght.css";
 import "./app/app.css";
 import "./rooms/bench/bench.css";
+import "./rooms/bench/below.css";
+import "./rooms/bench/panels/panels.css";
+import "./rooms/bench/sheet.css";
+import "./rooms/house/house.css";
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";

@@ -30,6 +30,12 @@ class RuleSetOut(Schema):
     changed_at: datetime
 
 
+class RulesIn(Schema):
+    """A set to make or to change."""
+
+    rules: HouseRules
+
+
 class ProfileOut(Schema):
     """A profile that was brought in."""
 
@@ -63,15 +69,15 @@ def rule_sets(request: HttpRequest) -> list[dict[str, Any]]:
 
 
 @router.post("/rules", response={201: RuleSetOut})
-def make_rules(request: HttpRequest, given: HouseRules) -> Status[dict[str, Any]]:
+def make_rules(request: HttpRequest, given: RulesIn) -> Status[dict[str, Any]]:
     """Make a set."""
-    return Status(201, _out(service.save(given)))
+    return Status(201, _out(service.save(given.rules)))
 
 
 @router.put("/rules/{set_id}", response=RuleSetOut)
-def change_rules(request: HttpRequest, set_id: int, given: HouseRules) -> dict[str, Any]:
+def change_rules(request: HttpRequest, set_id: int, given: RulesIn) -> dict[str, Any]:
     """Change a set."""
-    return _out(service.save(given, set_id))
+    return _out(service.save(given.rules, set_id))
 
 
 @router.post("/rules/{set_id}/use", response=RuleSetOut)

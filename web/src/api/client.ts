@@ -14,8 +14,29 @@ export type InkFigures = Schemas["InkFigures"];
 export type View = Schemas["ViewIn"];
 export type PictureWindow = Schemas["WindowIn"];
 export type Intent = Schemas["AimStation"]["intent"];
-/** A recipe as the server sends it: every station is there. */
-export type Recipe = Required<Schemas["Recipe"]> & { ink: Required<Schemas["InkStation"]> };
+export type Adjustment = Schemas["Adjustment"];
+export type NamedAdjustment = Schemas["AdjustmentOut"];
+export type ToneTable = Schemas["ToneTable"];
+export type HueMove = Schemas["HueMove"];
+export type Region = Schemas["Region"];
+export type InkPlate = Schemas["InkPlate"];
+export type Film = Schemas["FilmSettings"];
+export type CurvePoints = [number, number][];
+export type HouseRules = Schemas["HouseRules"];
+export type RuleSet = Schemas["RuleSetOut"];
+export type StoredProfile = Schemas["ProfileOut"];
+export type ArtworkVersion = Schemas["VersionOut"];
+export type NewVersion = Schemas["VersionIn"];
+export type Hit = Schemas["HitOut"];
+export type PaletteRow = Schemas["PaletteOut"];
+export type Loss = Schemas["Loss"];
+/** A recipe as the server sends it: every station is there, with everything in it. */
+export type Recipe = Required<Omit<Schemas["Recipe"], "ink" | "deliver">> & {
+  ink: Required<Schemas["InkStation"]>;
+  deliver: Required<Omit<Schemas["DeliverStation"], "negative">> & {
+    negative: Required<Schemas["NegativeSettings"]>;
+  };
+};
 export type RecipeState = Omit<Schemas["RecipeStateOut"], "recipe"> & { recipe: Recipe };
 
 /** What the server refused, in its own words. */
@@ -64,17 +85,21 @@ export async function taken<T>(
 }
 
 /** Upload with progress, which fetch does not report. */
-export function upload(file: File, onProgress: (share: number) => void): Promise<Artwork> {
+export function upload<T = Artwork>(
+  file: File,
+  onProgress: (share: number) => void,
+  address = "/api/artworks",
+): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", "/api/artworks");
+    request.open("POST", address);
     request.setRequestHeader("X-CSRFToken", csrfToken());
     request.responseType = "json";
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onerror = () => reject(new Refused(UNREACHED, 0));
     request.onload = () =>
       request.status === 201
-        ? resolve(request.response as Artwork)
+        ? resolve(request.response as T)
         : reject(detailOf(request.response, request.status));
     const form = new FormData();
     form.append("file", file);

@@ -1,5 +1,23 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Artwork, api, type Differences, type InkFigures, type Recipe, type Run, taken } from "./client";
+import {
+  type Adjustment,
+  type Artwork,
+  api,
+  type Differences,
+  type Hit,
+  type HouseRules,
+  type InkFigures,
+  type Loss,
+  type NamedAdjustment,
+  type NewVersion,
+  type PaletteRow,
+  type Recipe,
+  type RuleSet,
+  type Run,
+  type ToneTable,
+  taken,
+  upload,
+} from "./client";
 
 export function useSession() {
   return useQuery({
@@ -152,4 +170,212 @@ export function usePins(artworkId: number) {
     onSuccess: again,
   });
   return { pins: list.data ?? [], drop, take };
+}
+
+type FiguresPath =
+  | "/api/bench/{artwork_id}/{slug}/loss"
+  | "/api/bench/{artwork_id}/{slug}/hits"
+  | "/api/bench/{artwork_id}/{slug}/histogram";
+
+/** Figures of a recipe that are only asked for while somebody looks at them. */
+function useFigures<T>(
+  path: FiguresPath,
+  artworkId: number,
+  slug: string,
+  recipe: Recipe | undefined,
+  tolerance: number,
+  looked: boolean,
+) {
+  return useQuery({
+    queryKey: [path, artworkId, slug, recipe, tolerance],
+    enabled: looked && recipe !== undefined,
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      (await taken(
+        api.POST(path, {
+          params: place(artworkId, slug),
+          body: { recipe: recipe as Recipe, tolerance },
+        }),
+      )) as T,
+  });
+}
+
+export function useLoss(id: number, slug: string, recipe: Recipe | undefined, tolerance: number) {
+  const looked = recipe !== undefined && recipe.ink.without.length > 0;
+  return useFigures<Loss>("/api/bench/{artwork_id}/{slug}/loss", id, slug, recipe, tolerance, looked);
+}
+
+export function useHits(
+  id: number,
+  slug: string,
+  recipe: Recipe | undefined,
+  tolerance: number,
+  looked: boolean,
+) {
+  return useFigures<Hit[]>("/api/bench/{artwork_id}/{slug}/hits", id, slug, recipe, tolerance, looked);
+}
+
+export function useHistogram(id: number, slug: string, recipe: Recipe) {
+  // It shows the artwork unadjusted: only the source can change it.
+  const plain = { ...recipe, adjust: { ...recipe.adjust, regions: [] } };
+  return useQuery({
+    queryKey: ["histogram", id, recipe.source],
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      (await taken(
+        api.POST("/api/bench/{artwork_id}/{slug}/histogram", {
+          params: place(id, slug),
+          body: { recipe: plain, tolerance: 3 },
+        }),
+      )) as Record<string, number[]>,
+  });
+}
+
+export function usePalette(
+  id: number,
+  slug: string,
+  recipe: Recipe | undefined,
+  text: string,
+  tolerance: number,
+) {
+  return useQuery({
+    queryKey: ["palette", id, slug, recipe, text, tolerance],
+    enabled: recipe !== undefined && text.trim() !== "",
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      (await taken(
+        api.POST("/api/bench/{artwork_id}/{slug}/palette", {
+          params: place(id, slug),
+          body: { recipe: recipe as Recipe, text, tolerance },
+        }),
+      )) as PaletteRow[],
+  });
+}
+
+export function useDisplayGap(slug: string, display: string, substrate: boolean) {
+  return useQuery({
+    queryKey: ["display-gap", slug, display, substrate],
+    queryFn: () =>
+      taken(
+        api.POST("/api/bench/conditions/{slug}/display-gap", {
+          params: { path: { slug } },
+          body: { display, substrate },
+        }),
+      ),
+    staleTime: Infinity,
+  });
+}
+
+export function useProfiles() {
+  return useQuery({ queryKey: ["profiles"], queryFn: () => taken(api.GET("/api/house/profiles")) });
+}
+
+export function useTakeInProfile() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (file: File) =>
+      upload<{ sha256: string; name: string; space: string }>(file, () => undefined, "/api/house/profiles"),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["profiles"] }),
+  });
+}
+
+export function useVersions(artwork: Artwork) {
+  return useQuery({
+    queryKey: ["versions", artwork.id, artwork.version],
+    queryFn: () =>
+      taken(api.GET("/api/artworks/{artwork_id}/versions", { params: { path: { artwork_id: artwork.id } } })),
+  });
+}
+
+/** New versions of an artwork, and going back and forth between them. */
+export function useVersioning(artworkId: number) {
+  const queries = useQueryClient();
+  const path = { artwork_id: artworkId };
+  const done = (artwork: Artwork) => {
+    queries.setQueryData(["artworks", artworkId], artwork);
+    // Every picture and figure was made of the version before.
+    for (const stale of ["versions", "differences", "ink", "trace", "histogram"])
+      void queries.invalidateQueries({ queryKey: [stale] });
+    void queries.invalidateQueries({ queryKey: ["artworks"], exact: true });
+  };
+  const add = useMutation({
+    mutationFn: (body: Partial<NewVersion> & Pick<NewVersion, "action">) =>
+      taken(
+        api.POST("/api/artworks/{artwork_id}/versions", { params: { path }, body: body as NewVersion }),
+      ) as Promise<Artwork>,
+    onSuccess: done,
+  });
+  const choose = useMutation({
+    mutationFn: (number: number) =>
+      taken(
+        api.POST("/api/artworks/{artwork_id}/version", { params: { path }, body: { number } }),
+      ) as Promise<Artwork>,
+    onSuccess: done,
+  });
+  return { add, choose };
+}
+
+export function useRuleSets() {
+  return useQuery({
+    queryKey: ["rules"],
+    queryFn: async () => (await taken(api.GET("/api/house/rules"))) as RuleSet[],
+  });
+}
+
+/** Everything that can be done with sets of house rules. */
+export function useHouse() {
+  const queries = useQueryClient();
+  const onSuccess = () => queries.invalidateQueries({ queryKey: ["rules"] });
+  const save = useMutation({
+    mutationFn: ({ id, rules }: { id?: number; rules: HouseRules }) =>
+      id === undefined
+        ? taken(api.POST("/api/house/rules", { body: { rules } }))
+        : taken(api.PUT("/api/house/rules/{set_id}", { params: { path: { set_id: id } }, body: { rules } })),
+    onSuccess,
+  });
+  const use = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.POST("/api/house/rules/{set_id}/use", { params: { path: { set_id: id } } })),
+    onSuccess,
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/house/rules/{set_id}", { params: { path: { set_id: id } } })),
+    onSuccess,
+  });
+  const bringIn = useMutation({
+    mutationFn: (file: File) => upload<{ id: number }>(file, () => undefined, "/api/house/rules/import"),
+    onSuccess,
+  });
+  return { save, use, remove, bringIn };
+}
+
+/** Named adjustments of the house. */
+export function useAdjustments() {
+  const queries = useQueryClient();
+  const again = () => queries.invalidateQueries({ queryKey: ["adjustments"] });
+  const list = useQuery({
+    queryKey: ["adjustments"],
+    queryFn: async () => (await taken(api.GET("/api/house/adjustments"))) as NamedAdjustment[],
+  });
+  const name = useMutation({
+    mutationFn: (body: { name: string; adjustment: Adjustment }) =>
+      taken(api.POST("/api/house/adjustments", { body })),
+    onSuccess: again,
+  });
+  const forget = useMutation({
+    mutationFn: (id: number) =>
+      taken(
+        api.DELETE("/api/house/adjustments/{adjustment_id}", { params: { path: { adjustment_id: id } } }),
+      ),
+    onSuccess: again,
+  });
+  return { list: list.data ?? [], name, forget };
+}
+
+export function useToneTable() {
+  return useMutation({
+    mutationFn: async (body: { kind: "wedge" | "cube"; text: string }) =>
+      (await taken(api.POST("/api/bench/tone-tables", { body }))) as ToneTable,
+  });
 }

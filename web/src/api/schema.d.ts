@@ -2168,6 +2168,13 @@ export interface components {
             changed_at: string;
         };
         /**
+         * RulesIn
+         * @description A set to make or to change.
+         */
+        RulesIn: {
+            rules: components["schemas"]["HouseRules"];
+        };
+        /**
          * ProfileOut
          * @description A profile that was brought in.
          */
@@ -3126,27 +3133,16 @@ export interface operations {
     };
     plinto_server_house_api_make_rules: {
         parameters: {
-            query: {
-                name: string;
-                rgb?: string;
-                gray?: string;
-                cmyk?: string;
-                intent?: "perceptual" | "relative" | "saturation" | "absolute";
-                bpc?: boolean;
-                display?: string;
-                mark_color?: [
-                    number,
-                    number,
-                    number
-                ];
-                untagged?: "keep" | "assume" | "ask";
-                differing?: "keep" | "assume" | "convert" | "ask";
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
         responses: {
             /** @description Created */
             201: {
@@ -3161,29 +3157,18 @@ export interface operations {
     };
     plinto_server_house_api_change_rules: {
         parameters: {
-            query: {
-                name: string;
-                rgb?: string;
-                gray?: string;
-                cmyk?: string;
-                intent?: "perceptual" | "relative" | "saturation" | "absolute";
-                bpc?: boolean;
-                display?: string;
-                mark_color?: [
-                    number,
-                    number,
-                    number
-                ];
-                untagged?: "keep" | "assume" | "ask";
-                differing?: "keep" | "assume" | "convert" | "ask";
-            };
+            query?: never;
             header?: never;
             path: {
                 set_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -3,6 +3,7 @@ import { useSession } from "../api/queries";
 import { ArtworkShelf } from "../rooms/bench/ArtworkShelf";
 import { BenchRoom } from "../rooms/bench/BenchRoom";
 import { ConditionsRoom } from "../rooms/conditions/ConditionsRoom";
+import { HouseRoom } from "../rooms/house/HouseRoom";
 import { RunsRoom } from "../rooms/runs/RunsRoom";
 import { SignIn } from "../rooms/sign-in/SignIn";
 import { House } from "./House";
@@ -19,6 +20,7 @@ export function App() {
           <Route path="/bench" element={<ArtworkShelf />} />
           <Route path="/bench/:artworkId/:slug" element={<BenchRoom />} />
           <Route path="/conditions" element={<ConditionsRoom />} />
+          <Route path="/house" element={<HouseRoom />} />
           <Route path="/runs" element={<RunsRoom />} />
           <Route path="*" element={<Navigate to="/bench" replace />} />
         </Route>

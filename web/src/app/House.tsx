@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { NavLink, Outlet } from "react-router";
 import { api, type Session, taken } from "../api/client";
-import { useConditions, useRuns } from "../api/queries";
+import { useConditions, useRuleSets, useRuns } from "../api/queries";
 import { usePreference } from "./preferences";
 import { RegisterMark } from "./RegisterMark";
 
@@ -12,6 +12,7 @@ export function House({ session }: { session: Session }) {
   const queries = useQueryClient();
   const conditions = useConditions();
   const runs = useRuns();
+  const rules = useRuleSets().data?.find((set) => set.in_use);
   const [dim, setDim] = usePreference("dim", false);
   const [surround, setSurround] = usePreference("surround", 50);
   const running = runs.data?.filter((run) => run.state === "running" || run.state === "queued").length ?? 0;
@@ -57,6 +58,11 @@ export function House({ session }: { session: Session }) {
           <button type="button" onClick={() => setDim(!dim)}>
             {dim ? "Light room" : "Dim room"}
           </button>
+          <NavLink to="/house" className="house-link">
+            House rules:
+            <br />
+            <b>{rules?.rules.name ?? "none yet"}</b>
+          </NavLink>
           <span>
             {session.user}
             <br />

@@ -65,14 +65,14 @@ export function ArtworkShelf() {
       >
         <Button onClick={() => input.current?.click()}>Take in artwork</Button>
         <span className="soft">
-          or drop files here: TIFF, PNG or JPEG in RGB, 8 or 16 bit. The original is kept as it is.
+          or drop files here: TIFF, PNG, JPEG or PSD; RGB, gray, CMYK or Lab. The original is kept as it is.
         </span>
         <input
           ref={input}
           type="file"
           multiple
           hidden
-          accept=".tif,.tiff,.png,.jpg,.jpeg"
+          accept=".tif,.tiff,.png,.jpg,.jpeg,.psd,.psb"
           onChange={(event) => {
             if (event.target.files) void takeIn(event.target.files);
             event.target.value = "";
@@ -107,9 +107,12 @@ export function ArtworkShelf() {
       <div className="shelf">
         {artworks.data?.map((artwork) => (
           <div key={artwork.id}>
-            <Link className="sheet-card" to={`/bench/${artwork.id}/${first ?? ""}`}>
+            <Link
+              className="sheet-card"
+              to={`/bench/${artwork.id}/${first ?? ""}${artwork.asks.length ? "?at=source" : ""}`}
+            >
               <div className="frame">
-                <img src={`/api/artworks/${artwork.id}/thumbnail`} alt="" />
+                <img src={`/api/artworks/${artwork.id}/thumbnail?${artwork.version}`} alt="" />
               </div>
               <div className="about">
                 <span className="strong">{artwork.name}</span>
@@ -117,7 +120,11 @@ export function ArtworkShelf() {
                   {artwork.width} × {artwork.height} · {megapixels(artwork)} · {artwork.depth} bit{" "}
                   {artwork.format}
                 </span>
-                <span className="soft">{artwork.profile_name || "no profile: choose one at Source"}</span>
+                <span className={artwork.asks.length ? "strong" : "soft"}>
+                  {artwork.asks.length
+                    ? "the house rules ask: decide at Source"
+                    : artwork.profile_name || "no profile: choose one at Source"}
+                </span>
               </div>
             </Link>
             <button

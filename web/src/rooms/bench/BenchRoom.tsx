@@ -1,6 +1,6 @@
-import { useDeferredValue, useEffect, useState } from "react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
-import type { Artwork, Condition } from "../../api/client";
+import type { Artwork, Condition, Recipe, Region } from "../../api/client";
 import {
   useArtwork,
   useConditions,
@@ -9,15 +9,22 @@ import {
   usePins,
   useTrace,
 } from "../../api/queries";
+import { Below } from "./Below";
+import { HitTable } from "./HitTable";
 import { Keys } from "./Keys";
 import { Line } from "./Line";
+import { PaletteTable } from "./PaletteTable";
 import { PinTable } from "./PinTable";
+import { AdjustPanel, NOTHING } from "./panels/AdjustPanel";
 import { AimPanel } from "./panels/AimPanel";
 import { DeliverPanel } from "./panels/DeliverPanel";
 import { InkPanel } from "./panels/InkPanel";
+import { PlatePanel } from "./panels/PlatePanel";
 import { SourcePanel } from "./panels/SourcePanel";
+import { Sheet } from "./Sheet";
 import { Stage } from "./Stage";
 import { useBenchKeys } from "./useBenchKeys";
+import { useDrawing } from "./useDrawing";
 import { useLook } from "./useLook";
 import { useRecipe } from "./useRecipe";
 import { useSettled } from "./useSettled";
@@ -41,6 +48,14 @@ export function BenchRoom() {
 /** Figures of the settings that are shown; while new ones are computed there are none, never the old ones. */
 function current<T>(query: { data: T | undefined; isPlaceholderData: boolean }): T | undefined {
   return query.isPlaceholderData ? undefined : query.data;
+}
+
+/** A name that no region has yet. */
+function freshName(regions: Region[], kind: string): string {
+  for (let count = 1; ; count++) {
+    const name = `${kind} ${count}`;
+    if (!regions.some((each) => each.name === name)) return name;
+  }
 }
 
 interface Props {
@@ -72,6 +87,47 @@ function Bench({ artwork, condition, conditions }: Props) {
     pins.map((pin) => [pin.x, pin.y]),
   );
   const atPointer = useTrace(artwork.id, condition.slug, settled, useDeferredValue(pointed ? [pointed] : []));
+  const pointer = pointed && atPointer.data?.[0];
+
+  const addRegion = (kind: string, part: Partial<Region>) => {
+    const now = control.recipe;
+    if (!now) return;
+    const name = freshName(now.adjust.regions, kind);
+    const made: Region = {
+      name,
+      corners: [],
+      softness: 0.02,
+      color: null,
+      inverted: false,
+      adjustment: NOTHING,
+      black: "as set",
+      ...part,
+    };
+    control.keep({ ...now, adjust: { ...now.adjust, regions: [...now.adjust.regions, made] } });
+    look.showRegion(name, false);
+  };
+  const [colorAt, setColorAt] = useState<[number, number]>();
+  const picked = useTrace(artwork.id, condition.slug, settled, colorAt ? [colorAt] : []);
+  const pickedNow = picked.data?.[0];
+  const add = useRef(addRegion);
+  add.current = addRegion;
+  useEffect(() => {
+    if (!colorAt || !pickedNow || pickedNow.x !== colorAt[0] || pickedNow.y !== colorAt[1]) return;
+    setColorAt(undefined);
+    const lab = pickedNow.source_lab as [number, number, number];
+    add.current("Color", { color: { lab, radius: 20, softness: 0.5 } });
+  }, [colorAt, pickedNow]);
+  const drawing = useDrawing(artwork, (corners) => addRegion("Region", { corners }), setColorAt);
+
+  // A variant taken on the sheet of another condition is put in force when its recipe is here.
+  const taking = `take ${artwork.id}/${condition.slug}`;
+  const { recipe, kept, keep } = control;
+  useEffect(() => {
+    const waiting = kept && sessionStorage.getItem(taking);
+    if (!waiting) return;
+    sessionStorage.removeItem(taking);
+    keep(JSON.parse(waiting) as Recipe);
+  }, [kept, taking, keep]);
 
   useBenchKeys({
     look,
@@ -86,7 +142,6 @@ function Bench({ artwork, condition, conditions }: Props) {
     document.title = `${artwork.name} · Plinto`;
   }, [artwork.name]);
 
-  const { recipe } = control;
   if (control.error) return <p className="room notice">{control.error.message}</p>;
   if (!recipe) return <p className="room soft">Opening the recipe</p>;
   const panel = { artwork, condition, conditions, recipe, control, look };
@@ -95,15 +150,42 @@ function Bench({ artwork, condition, conditions }: Props) {
     <main className="bench">
       <Line {...shared} />
       <div className="bench-middle">
-        <Stage {...shared} pins={pins} flipped={flipped} onPoint={setPointed} zoomKey={zoomKey} />
-        <PinTable
-          artwork={artwork}
-          condition={condition}
-          pins={pins}
-          rows={rows.data ?? []}
-          pointer={pointed && atPointer.data?.[0]}
-          onTake={(id) => take.mutate(id)}
-        />
+        {look.layout === "sheet" ? (
+          <Sheet {...panel} onTake={(next) => control.keep(next)} />
+        ) : (
+          <Stage
+            {...shared}
+            pins={pins}
+            flipped={flipped}
+            drawing={drawing}
+            onPoint={setPointed}
+            zoomKey={zoomKey}
+          />
+        )}
+        <Below look={look}>
+          {look.strip === "pins" && (
+            <PinTable
+              artwork={artwork}
+              condition={condition}
+              pins={pins}
+              rows={rows.data ?? []}
+              pointer={pointer}
+              onTake={(id) => take.mutate(id)}
+            />
+          )}
+          {look.strip === "hits" && (
+            <HitTable artwork={artwork} condition={condition} recipe={settled} look={look} />
+          )}
+          {look.strip === "palette" && (
+            <PaletteTable
+              artwork={artwork}
+              condition={condition}
+              recipe={settled}
+              look={look}
+              pins={rows.data ?? []}
+            />
+          )}
+        </Below>
       </div>
       <aside className="panel" aria-label={`Station ${look.station}`}>
         {control.notice && (
@@ -112,8 +194,10 @@ function Bench({ artwork, condition, conditions }: Props) {
           </p>
         )}
         {look.station === "source" && <SourcePanel {...panel} />}
+        {look.station === "adjust" && <AdjustPanel {...panel} drawing={drawing} pointer={pointer} />}
         {look.station === "aim" && <AimPanel {...panel} differences={differences} />}
         {look.station === "ink" && <InkPanel {...panel} ink={ink} />}
+        {look.station === "plate" && <PlatePanel {...panel} figures={current(ink)} />}
         {look.station === "deliver" && <DeliverPanel {...panel} />}
       </aside>
       {keysShown && <Keys onClose={() => setKeysShown(false)} />}

@@ -1,7 +1,9 @@
 import type { Artwork, Condition, Differences, InkFigures, Recipe } from "../../api/client";
 import { fixed, megapixels, percent } from "../../app/figures";
 import { RegisterMark } from "../../app/RegisterMark";
-import { type Look, READY, STATIONS, type StationName } from "./useLook";
+import { plateTouched } from "./panels/PlatePanel";
+import { type Look, STATIONS, type StationName } from "./useLook";
+import { shortProfile, touched } from "./view";
 
 interface Props {
   artwork: Artwork;
@@ -18,13 +20,6 @@ export function Line({ look, ...facts }: Props) {
     <nav className="line" aria-label="The line from artwork to ink">
       {STATIONS.map((name, index) => {
         const title = name[0]?.toUpperCase() + name.slice(1);
-        if (!READY.includes(name))
-          return (
-            <div key={name} className="station later">
-              <span className="name">{title}</span>
-              <span className="figure">passes through</span>
-            </div>
-          );
         const on = look.station === name;
         const figure = stationFigure(name, facts);
         return (
@@ -52,9 +47,13 @@ function stationFigure(
 ): string {
   if (name === "source") {
     const profile =
-      recipe.source.profile === "embedded" ? artwork.profile_name || "no profile" : recipe.source.profile;
+      recipe.source.profile === "embedded"
+        ? artwork.profile_name || "no profile"
+        : shortProfile(recipe.source.profile);
     return `${profile} · ${artwork.depth} bit · ${megapixels(artwork)}`;
   }
+  if (name === "adjust") return adjustFigure(recipe);
+  if (name === "plate") return plateFigure(recipe);
   if (name === "aim") {
     const out = differences ? ` · ${percent(differences.out_of_gamut_share * 100, 1)} out` : "";
     return `${condition.name} · ${recipe.aim.intent}${out}`;
@@ -62,8 +61,36 @@ function stationFigure(
   if (name === "ink") {
     const largest = ink ? fixed(ink.coverage.largest_percent, 0) : "…";
     if (recipe.ink.method === "as-profiled") return `as profiled · max ${largest} %`;
-    return `max ${largest} of ${percent(recipe.ink.limits.total_percent)} · black ${percent(recipe.ink.black.amount_percent)}`;
+    return `max ${largest} of ${percent(recipe.ink.limits.total_percent)} · ${recipe.ink.without.length ? `without ${recipe.ink.without.join(" ")}` : `black ${percent(recipe.ink.black.amount_percent)}`}`;
   }
-  const { depth, embed_profile } = recipe.deliver;
-  return `TIFF ${depth} bit, profile ${embed_profile ? "embedded" : "stripped"}`;
+  return deliverFigure(recipe);
+}
+
+function adjustFigure(recipe: Recipe): string {
+  if (!touched(recipe)) return "as it is";
+  const { base, regions } = recipe.adjust;
+  const straight = (points: [number, number][]) => points.every(([x, y]) => x === y);
+  const curves = [base.master, base.lightness, ...base.channels.map((each) => each.curve)];
+  const parts = [
+    curves.some((each) => !straight(each.points)) && "curve",
+    base.chroma_percent !== 0 &&
+      `chroma ${base.chroma_percent > 0 ? "+" : ""}${fixed(base.chroma_percent, 0)}`,
+    base.hues.length > 0 && "hues",
+    regions.length > 0 && `${regions.length} ${regions.length === 1 ? "region" : "regions"}`,
+  ];
+  return parts.filter(Boolean).join(", ");
+}
+
+function plateFigure(recipe: Recipe): string {
+  const changed = recipe.plate.plates.filter(plateTouched).map((plate) => plate.ink);
+  return changed.length ? `${changed.join(" ")} changed` : "as separated";
+}
+
+function deliverFigure(recipe: Recipe): string {
+  const { format, depth, embed_profile, film, negative } = recipe.deliver;
+  if (format === "films") return film.halftone ? `films, ${film.dpi} dpi` : "gray films";
+  if (format === "negative") return `negative, ${negative.film.container.toUpperCase()}`;
+  if (format === "hard-proof") return "hard proof";
+  const name = format === "tiff" ? `TIFF ${depth} bit` : format.toUpperCase();
+  return `${name}, profile ${embed_profile ? "embedded" : "stripped"}`;
 }

@@ -13,12 +13,14 @@ interface Props {
 /** Each pinned color, and the one under the pointer, at every station. */
 export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Props) {
   return (
-    <section className="pins" aria-label="Pins">
+    <div className="pins">
       <table>
         <thead>
           <tr>
             <th>Pin</th>
-            <th>Source, {artwork.depth} bit</th>
+            <th>
+              {artwork.space}, {artwork.depth} bit
+            </th>
             <th>Lab there</th>
             <th>Aim</th>
             <th>
@@ -59,7 +61,7 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
           })}
         </tbody>
       </table>
-    </section>
+    </div>
   );
 }
 
@@ -83,7 +85,14 @@ function Row({ label, readout, onTake }: { label: string; readout: Readout; onTa
         {label}
       </td>
       <td>
-        <span className="codes">
+        <span
+          className="codes"
+          title={
+            readout.adjusted.join() === readout.source.join()
+              ? undefined
+              : `adjusted ${readout.adjusted.join(" ")}`
+          }
+        >
           {readout.source.map((code, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: red, green and blue
             <span key={index}>{code}</span>
@@ -109,7 +118,7 @@ function Row({ label, readout, onTake }: { label: string; readout: Readout; onTa
       </td>
       <td
         className={readout.delta_e > 3 ? "strong" : ""}
-        title={`wanted L*a*b* ${lab(readout.want_lab)}, printed ${lab(readout.print_lab)}`}
+        title={`wanted L*a*b* ${lab(readout.want_lab)}, printed ${lab(readout.print_lab)}${readout.out_of_reach && `; ${readout.out_of_reach}`}`}
       >
         {fixed(readout.delta_e)}
       </td>

@@ -1,19 +1,15 @@
-import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Artwork, Condition, InkFigures, Pin, Recipe, View } from "../../api/client";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
+import type { Artwork, Condition, InkFigures, Pin, Recipe } from "../../api/client";
 import { percent } from "../../app/figures";
-import {
-  hold,
-  nextZoom,
-  type Placing,
-  pixelAt,
-  fitted as placeFitted,
-  type Size,
-  visible,
-  zoomAt,
-} from "./geometry";
+import { nextZoom, type Placing, pixelAt, visible } from "./geometry";
+import { RegionLayer } from "./RegionLayer";
 import { StageTools } from "./StageTools";
+import type { Drawing } from "./useDrawing";
 import type { Look } from "./useLook";
 import { type Picture, usePicture } from "./usePicture";
+import { usePlacing } from "./usePlacing";
+import { artworkTag, forOriginal, originalOf, printTag, viewOf } from "./view";
+import { WipeLine } from "./WipeLine";
 
 interface Props {
   artwork: Artwork;
@@ -23,184 +19,174 @@ interface Props {
   ink: InkFigures | undefined;
   pins: Pin[];
   flipped: boolean;
+  drawing: Drawing;
   onPoint: (pixel: [number, number] | undefined) => void;
   /** Counts up when the keyboard asks for a zoom step; the sign says which way, 0 toggles fit and actual pixels. */
   zoomKey: { count: number; direction: -1 | 0 | 1 };
 }
 
-/** The artwork on neutral gray: whole or wiped, zoomed and dragged, computed for what is visible. */
-export function Stage({ artwork, condition, recipe, look, ink, pins, flipped, onPoint, zoomKey }: Props) {
+/** The artwork on neutral gray: whole, wiped or as a pair, zoomed and dragged, computed for what is visible. */
+export function Stage(props: Props) {
+  const { artwork, condition, recipe, look, ink, pins, flipped, drawing, onPoint, zoomKey } = props;
   const stageRef = useRef<HTMLDivElement>(null);
   const canvasRef = useRef<HTMLCanvasElement>(null);
-  const [stage, setStage] = useState<Size>({ width: 0, height: 0 });
-  const [placing, setPlacing] = useState<Placing>();
-  const [fitted, setFitted] = useState(true);
   const [dragging, setDragging] = useState(false);
   const [wipeAt, setWipeAt] = useState(0.5);
   const pointer = useRef<[number, number]>([0, 0]);
+  const view = viewOf(look);
+  const paired = look.layout === "pair" && view.show !== "artwork";
+  const at = usePlacing(stageRef, artwork, paired ? 2 : 1);
+  const { placing, stage, whole } = at;
+  const right = paired ? stage.width : 0;
 
-  useLayoutEffect(() => {
-    const observer = new ResizeObserver(([entry]) => {
-      if (entry)
-        setStage({
-          width: Math.floor(entry.contentRect.width),
-          height: Math.floor(entry.contentRect.height),
-        });
-    });
-    if (stageRef.current) observer.observe(stageRef.current);
-    return () => observer.disconnect();
-  }, []);
-
-  useEffect(() => {
-    if (stage.width && fitted) setPlacing(placeFitted(artwork, stage));
-  }, [artwork, stage, fitted]);
-
-  const zoomTo = (zoom: number, at?: [number, number]) => {
-    if (!placing) return;
-    setFitted(false);
-    const [cx, cy] = at ?? [stage.width / 2, stage.height / 2];
-    setPlacing(hold(zoomAt(placing, zoom, cx, cy), artwork, stage));
-  };
-  const atPointer = (): [number, number] | undefined =>
-    placing && pixelAt(placing, artwork, ...pointer.current) ? pointer.current : undefined;
+  /** The pointer on the pane that it is over. */
+  const onPane = (): [number, number] => [
+    pointer.current[0] >= stage.width && paired ? pointer.current[0] - stage.width : pointer.current[0],
+    pointer.current[1],
+  ];
+  const pixel = () => (placing ? pixelAt(placing, artwork, ...onPane()) : undefined);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: one step for each time a key was pressed
   useEffect(() => {
     if (!zoomKey.count || !placing) return;
-    if (zoomKey.direction === 0) fitted ? zoomTo(1, atPointer()) : setFitted(true);
-    else zoomTo(nextZoom(placing.zoom, zoomKey.direction), atPointer());
+    const under = pixel() && onPane();
+    if (zoomKey.direction === 0) at.fitted ? at.zoomTo(1, under) : at.fit();
+    else at.step(zoomKey.direction, under);
   }, [zoomKey.count]);
 
   const window = placing && stage.width ? visible(placing, artwork, stage) : undefined;
-  const base = { artworkId: artwork.id, slug: condition.slug };
-  const showsArtwork = look.station === "source" && !look.coverage && look.plates.length === 0;
-  const view: View = {
-    show: look.coverage ? "coverage" : showsArtwork ? "artwork" : "print",
-    substrate: look.substrate,
-    plates: look.plates,
-    tint: look.grayPlates ? "gray" : "ink",
-    mark_gamut: look.gamut,
-    tolerance: look.marks.tolerance,
-    mark_color: look.marks.color,
-    mark_angle_deg: look.marks.angle,
-  };
-  const plain: View = { ...view, show: "artwork", mark_gamut: false, plates: [] };
+  const base = { artworkId: artwork.id, slug: condition.slug, version: artwork.version };
   const main = usePicture(window && { ...base, body: { recipe, view, window } });
-  const needsArtwork = view.show !== "artwork" && (look.wipe || flipped);
+  const plain = originalOf(look);
+  const needsOriginal = view.show !== "artwork" && (look.layout === "wipe" || paired || flipped);
   const original = usePicture(
-    window && needsArtwork
-      ? { ...base, body: { recipe: sourceOnly(recipe), view: plain, window } }
+    window && needsOriginal
+      ? { ...base, body: { recipe: forOriginal(recipe, plain), view: plain, window } }
       : undefined,
   );
 
   const cut = placing ? Math.round(placing.x + wipeAt * artwork.width * placing.zoom) : 0;
-  const wiping = look.wipe && view.show !== "artwork";
+  const wiping = look.layout === "wipe" && view.show !== "artwork" && !flipped;
   useEffect(() => {
     const canvas = canvasRef.current;
-    const pen = canvas?.getContext("2d");
+    // A P3 display is handed P3 numbers; anything else is taken as the browser takes it.
+    const pen = canvas?.getContext("2d", { colorSpace: look.display === "P3" ? "display-p3" : "srgb" });
     if (!canvas || !pen || !placing) return;
-    if (canvas.width !== stage.width || canvas.height !== stage.height) {
-      canvas.width = stage.width;
-      canvas.height = stage.height;
+    if (canvas.width !== whole.width || canvas.height !== whole.height) {
+      canvas.width = whole.width;
+      canvas.height = whole.height;
     }
     pen.clearRect(0, 0, canvas.width, canvas.height);
-    if (flipped && original.picture) draw(pen, original.picture, placing);
-    else {
-      draw(pen, main.picture, placing);
-      if (wiping && original.picture) {
-        pen.save();
-        pen.beginPath();
-        pen.rect(0, 0, cut, stage.height);
-        pen.clip();
-        draw(pen, original.picture, placing);
-        pen.restore();
-      }
+    const within = (left: number, width: number, picture: Picture | undefined, shift: number) => {
+      pen.save();
+      pen.beginPath();
+      pen.rect(left, 0, width, whole.height);
+      pen.clip();
+      draw(pen, picture, { ...placing, x: placing.x + shift });
+      pen.restore();
+    };
+    if (paired) {
+      within(0, stage.width, original.picture, 0);
+      within(right, stage.width, flipped ? original.picture : main.picture, right);
+    } else {
+      within(0, whole.width, flipped && original.picture ? original.picture : main.picture, 0);
+      if (wiping) within(0, cut, original.picture, 0);
     }
-  }, [main.picture, original.picture, placing, stage, flipped, wiping, cut]);
+  }, [
+    main.picture, original.picture, placing, whole, stage.width, right, flipped, wiping, paired, cut, look.display,
+  ]); // biome-ignore format: one line says it
 
-  function down(event: PointerEvent<HTMLCanvasElement>) {
-    event.currentTarget.setPointerCapture(event.pointerId);
-    setDragging(true);
-  }
   function move(event: PointerEvent<HTMLCanvasElement>) {
     const box = event.currentTarget.getBoundingClientRect();
     pointer.current = [event.clientX - box.left, event.clientY - box.top];
-    if (!placing) return;
-    if (dragging && (event.movementX || event.movementY)) {
-      setFitted(false);
-      setPlacing(
-        (now) =>
-          now && hold({ ...now, x: now.x + event.movementX, y: now.y + event.movementY }, artwork, stage),
-      );
-    }
-    onPoint(pixelAt(placing, artwork, ...pointer.current));
+    if (drawing.tool && drawing.tool !== "color") drawing.move(pixel());
+    else if (dragging && (event.movementX || event.movementY)) at.drag(event.movementX, event.movementY);
+    onPoint(pixel());
+  }
+  function down(event: PointerEvent<HTMLCanvasElement>) {
+    event.currentTarget.setPointerCapture(event.pointerId);
+    if (drawing.tool) drawing.down(pixel());
+    else setDragging(true);
+  }
+  function up() {
+    setDragging(false);
+    drawing.up();
   }
 
   // The wheel must not scroll the page, and React's own handler cannot say so.
+  const step = useRef(at.zoomTo);
+  step.current = (zoom, under) => at.zoomTo(zoom, under);
+  const zoomNow = useRef(1);
+  zoomNow.current = placing?.zoom ?? 1;
   useEffect(() => {
     const canvas = canvasRef.current;
     if (!canvas) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
       const box = canvas.getBoundingClientRect();
-      const at: [number, number] = [event.clientX - box.left, event.clientY - box.top];
-      setFitted(false);
-      setPlacing(
-        (now) =>
-          now && hold(zoomAt(now, nextZoom(now.zoom, event.deltaY < 0 ? 1 : -1), ...at), artwork, stage),
-      );
+      const x = event.clientX - box.left;
+      const under: [number, number] = [
+        paired && x >= stage.width ? x - stage.width : x,
+        event.clientY - box.top,
+      ];
+      step.current(nextZoom(zoomNow.current, event.deltaY < 0 ? 1 : -1), under);
     };
     canvas.addEventListener("wheel", wheel, { passive: false });
     return () => canvas.removeEventListener("wheel", wheel);
-  }, [artwork, stage]);
+  }, [paired, stage.width]);
 
-  const shown =
-    flipped || view.show === "artwork" ? artworkTag(artwork, recipe) : printTag(condition, look, ink);
+  const printed = printTag(condition, recipe, look, ink);
+  const first = paired || wiping || flipped || view.show === "artwork";
   const failed = main.error ?? original.error;
+  const tagTop = placing ? Math.max(placing.y - 24, 8) : 0;
   return (
     <div
       className="stage"
       ref={stageRef}
       data-drag={dragging}
-      data-ready={!main.busy && main.picture !== undefined}
+      data-ready={!main.busy && main.picture !== undefined && (!needsOriginal || !original.busy)}
     >
       <canvas
         ref={canvasRef}
-        aria-label={shown}
+        aria-label={first ? artworkTag(artwork, recipe, needsOriginal ? plain : view) : printed}
         onPointerDown={down}
         onPointerMove={move}
-        onPointerUp={() => setDragging(false)}
+        onPointerUp={up}
         onPointerLeave={() => onPoint(undefined)}
       />
       {placing && !failed && (
         <>
-          <span className="tag" style={{ left: Math.max(placing.x, 12), top: Math.max(placing.y - 24, 8) }}>
-            {wiping ? artworkTag(artwork, recipe) : shown}
+          <span className="tag" style={{ left: Math.max(placing.x, 12), top: tagTop }}>
+            {first ? artworkTag(artwork, recipe, needsOriginal ? plain : view) : printed}
           </span>
-          {wiping && cut < stage.width - 150 && (
-            <span className="tag" style={{ left: Math.max(cut + 8, 12), top: Math.max(placing.y - 24, 8) }}>
-              {printTag(condition, look, ink)}
+          {((wiping && cut < stage.width - 150) || paired) && (
+            <span
+              className="tag"
+              style={{ left: paired ? right + Math.max(placing.x, 12) : Math.max(cut + 8, 12), top: tagTop }}
+            >
+              {printed}
             </span>
           )}
         </>
       )}
+      {placing && (
+        <RegionLayer
+          artwork={artwork}
+          recipe={recipe}
+          look={look}
+          placing={placing}
+          drawing={drawing}
+          shift={right}
+        />
+      )}
       {wiping && placing && (
-        <button
-          type="button"
-          className="wipe-line"
-          aria-label="Wipe between artwork and print; arrow keys move it"
-          style={{ left: cut, top: placing.y, height: artwork.height * placing.zoom }}
-          onKeyDown={(event) => {
-            const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
-            if (by) setWipeAt(Math.min(Math.max(wipeAt + by, 0), 1));
-          }}
-          onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
-          onPointerMove={(event) => {
-            if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
-            const left = stageRef.current?.getBoundingClientRect().left ?? 0;
-            const share = (event.clientX - left - placing.x) / (artwork.width * placing.zoom);
-            setWipeAt(Math.min(Math.max(share, 0), 1));
-          }}
+        <WipeLine
+          cut={cut}
+          placing={placing}
+          artwork={artwork}
+          stage={stageRef}
+          wipeAt={wipeAt}
+          onWipe={setWipeAt}
         />
       )}
       {placing &&
@@ -209,47 +195,25 @@ export function Stage({ artwork, condition, recipe, look, ink, pins, flipped, on
             key={pin.id}
             className="pin"
             style={{
-              left: placing.x + (pin.x + 0.5) * placing.zoom,
+              left: right + placing.x + (pin.x + 0.5) * placing.zoom,
               top: placing.y + (pin.y + 0.5) * placing.zoom,
             }}
           >
             {index + 1}
           </span>
         ))}
-      {main.busy && <span className="state">computing</span>}
+      {(main.busy || original.busy) && <span className="state">computing</span>}
       {failed && <p className="notice message">{failed}</p>}
       <StageTools
         look={look}
         inks={condition.inks}
         zoomText={placing ? percent(placing.zoom * 100) : ""}
-        fitted={fitted}
-        onZoom={(direction) => placing && zoomTo(nextZoom(placing.zoom, direction))}
-        onFit={() => (fitted ? zoomTo(1) : setFitted(true))}
+        fitted={at.fitted}
+        onZoom={(direction) => at.step(direction)}
+        onFit={() => (at.fitted ? at.zoomTo(1) : at.fit())}
       />
     </div>
   );
-}
-
-/** The artwork's own picture depends on its source profile alone; a moving ink slider need not fetch it again. */
-function sourceOnly(recipe: Recipe): Recipe {
-  const neutral = { total_percent: 300, per_ink_percent: [] };
-  return { ...recipe, ink: { ...recipe.ink, limits: neutral } };
-}
-
-function artworkTag(artwork: Artwork, recipe: Recipe): string {
-  const profile = recipe.source.profile === "embedded" ? artwork.profile_name : recipe.source.profile;
-  return `${artwork.name.replace(/\.[^.]+$/, "")}, ${profile || "no profile"}`;
-}
-
-function printTag(condition: Condition, look: Look, ink: InkFigures | undefined): string {
-  if (look.coverage) {
-    const scale = `white 0 to black ${condition.inks.length * 100} %`;
-    if (!ink) return `coverage before limiting, ${scale}`;
-    const { wanted_largest_percent, wanted_largest_at } = ink.coverage;
-    return `coverage before limiting, ${scale}; largest ${percent(wanted_largest_percent)} at ${wanted_largest_at.join(", ")}`;
-  }
-  if (look.plates.length) return `${look.plates.join(" + ")} plate: ${condition.name}`;
-  return `as printed: ${condition.name}${look.substrate ? ", on its substrate" : ""}`;
 }
 
 function draw(pen: CanvasRenderingContext2D, picture: Picture | undefined, placing: Placing) {

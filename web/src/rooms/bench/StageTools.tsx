@@ -1,4 +1,4 @@
-import type { Look } from "./useLook";
+import type { Layout, Look, MapName } from "./useLook";
 
 interface Props {
   look: Look;
@@ -9,6 +9,36 @@ interface Props {
   onFit: () => void;
 }
 
+export const LAYOUTS: [Layout, string, string][] = [
+  ["whole", "Whole", ""],
+  ["wipe", "Wipe", "W"],
+  ["pair", "Pair", "E"],
+  ["sheet", "Sheet", "R"],
+];
+const MAPS: [MapName, string, string][] = [
+  ["coverage", "Coverage", "L"],
+  ["difference", "How far off", "D"],
+];
+
+/** The ways to lay the picture out. */
+export function LayoutTools({ look }: { look: Look }) {
+  return (
+    <div>
+      {LAYOUTS.map(([layout, name, key]) => (
+        <button
+          key={layout}
+          type="button"
+          aria-pressed={look.layout === layout}
+          onClick={() => look.lay(layout)}
+        >
+          {name}
+          {key && <kbd>{key}</kbd>}
+        </button>
+      ))}
+    </div>
+  );
+}
+
 /** How the picture is shown, each with its key. */
 export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Props) {
   const togglePlate = (ink: string) =>
@@ -17,21 +47,17 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
     );
   return (
     <div className="tools" role="toolbar" aria-label="How the picture is shown">
+      <LayoutTools look={look} />
       <div>
-        <button type="button" aria-pressed={!look.wipe} onClick={look.whole}>
-          Whole
-        </button>
-        <button type="button" aria-pressed={look.wipe} onClick={() => look.toggle("wipe")}>
-          Wipe<kbd>W</kbd>
-        </button>
-      </div>
-      <div>
-        <button type="button" aria-pressed={look.gamut} onClick={() => look.toggle("gamut")}>
+        <button type="button" aria-pressed={look.mark === "gamut"} onClick={() => look.showMark("gamut")}>
           Out of gamut<kbd>O</kbd>
         </button>
-        <button type="button" aria-pressed={look.coverage} onClick={() => look.toggle("coverage")}>
-          Coverage<kbd>L</kbd>
-        </button>
+        {MAPS.map(([map, name, key]) => (
+          <button key={map} type="button" aria-pressed={look.map === map} onClick={() => look.showMap(map)}>
+            {name}
+            <kbd>{key}</kbd>
+          </button>
+        ))}
       </div>
       <div>
         <button type="button" aria-pressed={look.plates.length === 0} onClick={() => look.setPlates([])}>
@@ -51,6 +77,11 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
         {look.plates.length > 0 && (
           <button type="button" aria-pressed={look.grayPlates} onClick={() => look.toggle("gray")}>
             As gray
+          </button>
+        )}
+        {look.station === "deliver" && (
+          <button type="button" aria-pressed={look.map === "film"} onClick={() => look.showMap("film")}>
+            Film dots
           </button>
         )}
       </div>

@@ -5,6 +5,7 @@ import { exampleName } from "./nameRule";
 const recipe = {
   aim: { intent: "relative", bpc: true },
   ink: { method: "rebuilt", limits: { total_percent: 230, per_ink_percent: [] } },
+  deliver: { format: "tiff" },
 } as unknown as Recipe;
 const day = new Date("2026-11-23T12:00:00Z");
 

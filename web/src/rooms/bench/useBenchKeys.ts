@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { type Look, READY, STATIONS } from "./useLook";
+import { type Look, STATIONS } from "./useLook";
 
 interface Actions {
   look: Look;
@@ -12,11 +12,14 @@ interface Actions {
 }
 
 export const KEYS: [string, string][] = [
-  ["1 3 4 6", "Source, Aim, Ink, Deliver"],
+  ["1 … 6", "The stations; on the sheet, take that variant"],
   ["F, held", "Flip to the artwork"],
   ["W", "Wipe between artwork and print"],
+  ["E", "Pair: artwork and print side by side"],
+  ["R", "Sheet of variants"],
   ["O", "Mark what is out of gamut"],
   ["L", "Coverage before limiting"],
+  ["D", "How far off: map of ΔE00"],
   ["P", "Drop a pin under the pointer"],
   ["+  −", "Larger, smaller"],
   ["0", "Actual pixels, and back to the whole artwork"],
@@ -42,12 +45,16 @@ export function useBenchKeys(actions: Actions) {
       }
       if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
       const station = STATIONS[Number(event.key) - 1];
-      if (station && READY.includes(station)) return look.go(station);
+      // On the sheet, figures take a variant.
+      if (station && look.layout !== "sheet") return look.go(station);
       const acts: Record<string, () => void> = {
         f: () => onFlip(true),
-        w: () => look.toggle("wipe"),
-        o: () => look.toggle("gamut"),
-        l: () => look.toggle("coverage"),
+        w: () => look.lay("wipe"),
+        e: () => look.lay("pair"),
+        r: () => look.lay("sheet"),
+        o: () => look.showMark("gamut"),
+        l: () => look.showMap("coverage"),
+        d: () => look.showMap("difference"),
         p: onPin,
         "+": () => onZoom(1),
         "=": () => onZoom(1),

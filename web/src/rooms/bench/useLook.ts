@@ -3,8 +3,12 @@ import { usePreference } from "../../app/preferences";
 
 export const STATIONS = ["source", "adjust", "aim", "ink", "plate", "deliver"] as const;
 export type StationName = (typeof STATIONS)[number];
-/** Stations that have a panel; the others keep their place on the line until they come. */
-export const READY: readonly StationName[] = ["source", "aim", "ink", "deliver"];
+
+/** How the picture is laid out, which map replaces it, what is hatched on it, and what stands below it. */
+export type Layout = "whole" | "wipe" | "pair" | "sheet";
+export type MapName = "" | "coverage" | "difference" | "film";
+export type MarkName = "" | "gamut" | "loss" | "display" | "family" | "region";
+export type Strip = "pins" | "hits" | "palette";
 
 export interface MarkStyle {
   tolerance: number;
@@ -12,9 +16,12 @@ export interface MarkStyle {
   angle: number;
 }
 
+const one = <T extends string>(value: string | null, choices: readonly T[], otherwise: T): T =>
+  (choices as readonly (string | null)[]).includes(value) ? (value as T) : otherwise;
+
 /**
- * What is looked at, and how. Station, wipe, marks, map and plates stand in the address, so that a colleague who
- * is sent it sees the same; the style of marks is this browser's own.
+ * What is looked at, and how. All of it stands in the address, so that a colleague who is sent it sees the same;
+ * the style of marks and the display are this browser's own.
  */
 export function useLook() {
   const [params, setParams] = useSearchParams();
@@ -23,34 +30,52 @@ export function useLook() {
     color: [255, 255, 255],
     angle: 38,
   });
+  const [display, setDisplay] = usePreference("display", "sRGB");
 
   function set(changes: Record<string, string | undefined>) {
     // Two keys in one breath: what the router hands out is older than the address itself.
     const next = new URLSearchParams(window.location.search);
-    for (const [name, value] of Object.entries(changes))
-      value === undefined ? next.delete(name) : next.set(name, value);
+    for (const [name, value] of Object.entries(changes)) value ? next.set(name, value) : next.delete(name);
     setParams(next, { replace: true });
   }
 
   const flag = (name: string) => params.get(name) === "1";
-  const station = (READY as readonly string[]).includes(params.get("at") ?? "")
-    ? (params.get("at") as StationName)
-    : "aim";
-  const plates = (params.get("plates") ?? "").split(",").filter(Boolean);
+  const layout = one<Layout>(params.get("as"), ["whole", "wipe", "pair", "sheet"], "whole");
+  const map = one<MapName>(params.get("map"), ["", "coverage", "difference", "film"], "");
+  const mark = one<MarkName>(params.get("mark"), ["", "gamut", "loss", "display", "family", "region"], "");
+  const family = params.get("family")?.split(",").map(Number);
   return {
-    station,
-    wipe: flag("wipe"),
-    gamut: flag("gamut"),
-    coverage: flag("coverage"),
+    station: one<StationName>(params.get("at"), STATIONS, "aim"),
+    layout,
+    map,
+    mark,
+    family:
+      family?.length === 4 && family.every(Number.isFinite)
+        ? { lab: family.slice(0, 3) as [number, number, number], radius: family[3] as number }
+        : undefined,
+    region: params.get("region") ?? "",
+    strip: one<Strip>(params.get("strip"), ["pins", "hits", "palette"], "pins"),
     substrate: flag("substrate"),
+    fullBlack: flag("fullblack"),
     grayPlates: flag("gray"),
-    plates,
+    plates: (params.get("plates") ?? "").split(",").filter(Boolean),
     marks,
     setMarks,
+    display,
+    setDisplay,
     go: (at: StationName) => set({ at }),
-    toggle: (name: "wipe" | "gamut" | "coverage" | "substrate" | "gray") =>
-      set({ [name]: flag(name) ? undefined : "1" }),
-    whole: () => set({ wipe: undefined }),
+    lay: (as: Layout) => set({ as: as === layout || as === "whole" ? undefined : as }),
+    showMap: (name: MapName) => set({ map: name === map ? undefined : name }),
+    showMark: (name: MarkName) => set({ mark: name === mark ? undefined : name }),
+    showFamily: (lab: readonly number[] | undefined, radius = 0) =>
+      set({ mark: lab && "family", family: lab && [...lab, radius].map((v) => v.toFixed(1)).join(",") }),
+    showRegion: (name: string, marked: boolean) =>
+      set({
+        region: name || undefined,
+        mark: name && marked ? "region" : mark === "region" ? undefined : mark,
+      }),
+    showStrip: (strip: Strip) => set({ strip: strip === "pins" ? undefined : strip }),
+    toggle: (name: "substrate" | "fullblack" | "gray") => set({ [name]: flag(name) ? undefined : "1" }),
     setPlates: (inks: string[]) => set({ plates: inks.length ? inks.join(",") : undefined }),
   };
 }

@@ -9,6 +9,8 @@ export interface Picture {
 interface Wanted {
   artworkId: number;
   slug: string;
+  /** Of the artwork: another version is another picture. */
+  version: number;
   body: { recipe: Recipe; view: View; window: PictureWindow };
 }
 

@@ -56,7 +56,7 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
             {sheet.total_ink_limit_percent !== null && ` of ${percent(sheet.total_ink_limit_percent)}`}
           </div>
           <div className="run-links">
-            <a href={`/api/runs/${run.id}/file`}>Download TIFF</a>
+            <a href={`/api/runs/${run.id}/file`}>Download {run.file_name.split(".").pop()?.toUpperCase()}</a>
             <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
               Run sheet
             </a>

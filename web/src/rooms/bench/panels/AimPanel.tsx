@@ -7,10 +7,12 @@ import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { UseQueryResult } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import type { Differences, Intent } from "../../../api/client";
+import { useDisplayGap } from "../../../api/queries";
 import { fixed, percent } from "../../../app/figures";
 import type { MarkStyle } from "../useLook";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
+import { ProfileChoice } from "./ProfileChoice";
 import { SliderSetting } from "./SliderSetting";
 
 const INTENTS: [Intent, string, string][] = [
@@ -29,6 +31,7 @@ const COLORS: [string, MarkStyle["color"]][] = [
 export function AimPanel(props: PanelProps & { differences: UseQueryResult<Differences> }) {
   const { artwork, condition, conditions, recipe, control, look, differences } = props;
   const navigate = useNavigate();
+  const gap = useDisplayGap(condition.slug, look.display, look.substrate);
   const { aim } = recipe;
   const figures = differences.data;
   const mapped = aim.intent === "perceptual" || aim.intent === "saturation";
@@ -79,12 +82,40 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
           }
           label={`Black point compensation${always ? ", part of this intent" : ""}`}
         />
+      </section>
+      <section>
+        <h3>Glasses</h3>
         <FormControlLabel
           control={
             <Checkbox size="small" checked={look.substrate} onChange={() => look.toggle("substrate")} />
           }
-          label="Show the color of the substrate"
+          label="Color of the substrate"
         />
+        <FormControlLabel
+          control={
+            <Checkbox size="small" checked={!look.fullBlack} onChange={() => look.toggle("fullblack")} />
+          }
+          label="Real depth of the black"
+        />
+        <ProfileChoice
+          label="Display profile"
+          value={look.display}
+          space="RGB"
+          onChange={(choice) => look.setDisplay(choice)}
+        />
+        <p className={gap.data && gap.data.share > 0.02 ? "notice" : "soft"}>
+          {gap.data
+            ? `This display cannot show ${percent(gap.data.share * 100, 1)} of what ${condition.name} prints.`
+            : "Comparing the display with the condition"}{" "}
+          <button
+            type="button"
+            className="quiet-button"
+            aria-pressed={look.mark === "display"}
+            onClick={() => look.showMark("display")}
+          >
+            {look.mark === "display" ? "Hide the marks" : "Mark it on the picture"}
+          </button>
+        </p>
       </section>
       <section>
         <h3>Out of gamut</h3>
@@ -103,7 +134,10 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
           </div>
         </div>
         <p className="soft">
-          ΔE00 from wanted to printed, media-relative D50
+          {artwork.space === "CMYK"
+            ? "ΔE00 from the print there to the print here"
+            : "ΔE00 from wanted to printed"}
+          , media-relative D50
           {figures && `; worst at ${figures.worst_at[0]}, ${figures.worst_at[1]}`}.
         </p>
         {differences.error && <p className="notice">{differences.error.message}</p>}

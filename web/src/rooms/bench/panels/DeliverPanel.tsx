@@ -1,77 +1,136 @@
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
 import OutlinedInput from "@mui/material/OutlinedInput";
-import ToggleButton from "@mui/material/ToggleButton";
-import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useState } from "react";
 import type { Recipe } from "../../../api/client";
 import { useRuns } from "../../../api/queries";
+import { percent } from "../../../app/figures";
 import { RunLine } from "../../runs/RunLine";
 import { exampleName } from "../nameRule";
+import { Choice } from "./Choice";
+import { FilmSettings } from "./FilmSettings";
+import { NegativePanel } from "./NegativePanel";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
+import { SliderSetting } from "./SliderSetting";
 
 type Deliver = Recipe["deliver"];
 
+const FORMATS: [Deliver["format"], string, string][] = [
+  ["tiff", "TIFF", "Any inks, 8 or 16 bit"],
+  ["jpeg", "JPEG", "CMYK, 8 bit"],
+  ["pdf", "PDF", "A page with its output intent"],
+  ["films", "Films", "A plate each, halftoned or gray"],
+  ["negative", "Negative", "For contact prints by hand"],
+  ["hard-proof", "Hard proof", "One page to run and sign"],
+];
+
 /** What the written file is like, and the writing of it. */
-export function DeliverPanel({ artwork, condition, recipe, control, look }: PanelProps) {
+export function DeliverPanel(props: PanelProps) {
+  const { artwork, condition, conditions, recipe, control, look } = props;
   const { deliver } = recipe;
   const runs = useRuns();
   const mine = runs.data?.filter((run) => run.artwork_id === artwork.id).slice(0, 4) ?? [];
   const [rule, setRule] = useState(deliver.name_rule);
+  const [others, setOthers] = useState<string[]>([]);
   useEffect(() => setRule(deliver.name_rule), [deliver.name_rule]);
-  const keep = (change: Partial<Deliver>) => control.keep({ ...recipe, deliver: { ...deliver, ...change } });
+  const withDeliver = (change: Partial<Deliver>) => ({ ...recipe, deliver: { ...deliver, ...change } });
+  const keep = (change: Partial<Deliver>) => control.keep(withDeliver(change));
+  const inks = deliver.format === "tiff" || deliver.format === "jpeg" || deliver.format === "pdf";
   return (
     <>
       <PanelHead
         title="Deliver"
-        purpose="A copy in inks, with the sheet that says how it was made."
+        purpose="A copy, with the sheet that says how it was made."
         control={control}
       />
       <section>
-        <div className="setting wide">
-          <span>Depth</span>
-          <ToggleButtonGroup
-            exclusive
-            aria-label="Depth"
-            value={deliver.depth}
-            onChange={(_, depth: Deliver["depth"] | null) => depth && keep({ depth })}
-          >
-            <ToggleButton value={8}>8 bit</ToggleButton>
-            <ToggleButton value={16}>16 bit</ToggleButton>
-          </ToggleButtonGroup>
+        <div className="formats">
+          {FORMATS.map(([format, name, meaning]) => (
+            <button
+              key={format}
+              type="button"
+              className="choice"
+              aria-pressed={deliver.format === format}
+              disabled={format === "jpeg" && condition.inks.join("") !== "CMYK"}
+              onClick={() => keep({ format })}
+            >
+              <b>{name}</b>
+              <span className="soft">{meaning}</span>
+            </button>
+          ))}
         </div>
-        <div className="setting wide">
-          <span>Compression</span>
-          <ToggleButtonGroup
-            exclusive
-            aria-label="Compression"
-            value={deliver.compression}
-            onChange={(_, compression: Deliver["compression"] | null) => compression && keep({ compression })}
-          >
-            <ToggleButton value="none">None</ToggleButton>
-            <ToggleButton value="lzw">LZW</ToggleButton>
-            <ToggleButton value="deflate">Deflate</ToggleButton>
-          </ToggleButtonGroup>
-        </div>
-        <div className="setting wide">
-          <span>Profile</span>
-          <ToggleButtonGroup
-            exclusive
-            aria-label="Profile"
-            value={deliver.embed_profile ? "embed" : "strip"}
-            onChange={(_, value: string | null) => value && keep({ embed_profile: value === "embed" })}
-          >
-            <ToggleButton value="embed">Embed</ToggleButton>
-            <ToggleButton value="strip">Strip</ToggleButton>
-          </ToggleButtonGroup>
-        </div>
-        {!deliver.embed_profile && (
-          <p className="notice">
-            Without its profile nobody can tell from the file that it is meant for {condition.name}. Say so
-            when you hand it over.
-          </p>
-        )}
       </section>
+      {deliver.format === "tiff" && (
+        <section>
+          <Choice
+            label="Depth"
+            value={deliver.depth}
+            options={[
+              [8, "8 bit"],
+              [16, "16 bit"],
+            ]}
+            onChange={(depth) => keep({ depth })}
+          />
+          <Choice
+            label="Compression"
+            value={deliver.compression}
+            options={[
+              ["none", "None"],
+              ["lzw", "LZW"],
+              ["deflate", "Deflate"],
+            ]}
+            onChange={(compression) => keep({ compression })}
+          />
+        </section>
+      )}
+      {deliver.format === "jpeg" && (
+        <SliderSetting
+          label="Quality"
+          value={deliver.jpeg_quality}
+          min={50}
+          max={100}
+          text={percent(deliver.jpeg_quality)}
+          onMove={(jpeg_quality) => control.change(withDeliver({ jpeg_quality }))}
+          onRest={(jpeg_quality) => keep({ jpeg_quality })}
+        />
+      )}
+      {deliver.format !== "films" && deliver.format !== "negative" && (
+        <section>
+          <Choice
+            label="Profile"
+            value={deliver.embed_profile ? "embed" : "strip"}
+            options={[
+              ["embed", "Embed"],
+              ["strip", "Strip"],
+            ]}
+            onChange={(value) => keep({ embed_profile: value === "embed" })}
+          />
+          {!deliver.embed_profile && (
+            <p className="notice">
+              Without its profile nobody can tell from the file that it is meant for {condition.name}. Say so
+              when you hand it over.
+            </p>
+          )}
+        </section>
+      )}
+      {deliver.format === "films" && (
+        <FilmSettings
+          film={deliver.film}
+          inks={condition.inks}
+          onMove={(film) => control.change(withDeliver({ film }))}
+          onRest={(film) => keep({ film })}
+        />
+      )}
+      {deliver.format === "negative" && (
+        <NegativePanel
+          negative={deliver.negative}
+          name={artwork.name}
+          onMove={(negative) => control.change(withDeliver({ negative }))}
+          onRest={(negative) => keep({ negative })}
+        />
+      )}
       <section>
         <label htmlFor="name-rule">
           <h3>Name rule</h3>
@@ -92,6 +151,40 @@ export function DeliverPanel({ artwork, condition, recipe, control, look }: Pane
           Gives: <b>{exampleName(rule, artwork.name, condition.name, recipe, new Date())}</b>
         </p>
       </section>
+      {conditions.length > 1 && inks && (
+        <section>
+          <h3>For other conditions in one go</h3>
+          <div>
+            {conditions
+              .filter((each) => each.slug !== condition.slug)
+              .map((each) => (
+                <FormControlLabel
+                  key={each.slug}
+                  control={
+                    <Checkbox
+                      size="small"
+                      checked={others.includes(each.slug)}
+                      onChange={(event) =>
+                        setOthers(
+                          event.target.checked
+                            ? [...others, each.slug]
+                            : others.filter((slug) => slug !== each.slug),
+                        )
+                      }
+                    />
+                  }
+                  label={each.name}
+                />
+              ))}
+          </div>
+          {others.length > 0 && (
+            <p className="soft">
+              Each with the limits and black kept for this artwork there; intent, adjustments and the file's
+              kind as here.
+            </p>
+          )}
+        </section>
+      )}
       <section>
         <h3>Written from this artwork</h3>
         {mine.length === 0 && <p className="soft">Nothing yet.</p>}
@@ -102,7 +195,13 @@ export function DeliverPanel({ artwork, condition, recipe, control, look }: Pane
         </div>
       </section>
       <div className="foot">
-        <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
+        <SeparateButton
+          artwork={artwork}
+          condition={condition}
+          recipe={recipe}
+          look={look}
+          others={inks ? others : []}
+        />
       </div>
     </>
   );

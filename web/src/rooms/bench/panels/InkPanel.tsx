@@ -9,6 +9,7 @@ import { useBlackKinds } from "../../../api/queries";
 import { fixed, lab, percent } from "../../../app/figures";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
+import { InksLeftOut } from "./InksLeftOut";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
@@ -21,6 +22,10 @@ const KIND_NAMES: Record<string, string> = {
   ucr: "UCR",
   full: "Full",
 };
+
+/** Sets of inks that CMYK artwork can keep: black, the solids, their overprints. */
+const KEPT = ["K", "C", "M", "Y", "CM", "MY", "CY"];
+const inOrder = (sets: string[]) => KEPT.filter((each) => sets.includes(each));
 
 /** How an aimed color is made of inks: limits and black. */
 export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }) {
@@ -57,7 +62,10 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
         aria-label="How inks are found"
         value={method}
         onChange={(_, value: Recipe["ink"]["method"] | null) =>
-          value && control.keep(withInk({ method: value }))
+          value &&
+          control.keep(
+            withInk(value === "rebuilt" ? { method: value } : { method: value, without: [], keep: [] }),
+          )
         }
       >
         <ToggleButton value="as-profiled">As profiled</ToggleButton>
@@ -130,6 +138,23 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
           >
             {perInk ? "Hide limits of single inks" : "Limits of single inks"}
           </button>
+          <InksLeftOut {...props} figures={figures} />
+          {artwork.space === "CMYK" && (
+            <div className="setting wide">
+              <span>Kept pure</span>
+              <ToggleButtonGroup
+                aria-label="Inks that stay pure"
+                value={recipe.ink.keep}
+                onChange={(_, keep: string[]) => control.keep(withInk({ keep: inOrder(keep) }))}
+              >
+                {KEPT.filter((set) => [...set].every((each) => condition.inks.includes(each))).map((set) => (
+                  <ToggleButton key={set} value={set}>
+                    {set}
+                  </ToggleButton>
+                ))}
+              </ToggleButtonGroup>
+            </div>
+          )}
           {perInk &&
             condition.inks.map((letter) => (
               <SliderSetting

@@ -1,25 +1,59 @@
 import Button from "@mui/material/Button";
+import { useState } from "react";
+import { api, type Recipe, type RecipeState, taken } from "../../../api/client";
 import { useAskRun } from "../../../api/queries";
 import type { PanelProps } from "./PanelProps";
 
-/** Ask for the file, and show it being made. */
-export function SeparateButton(props: Pick<PanelProps, "artwork" | "condition" | "recipe" | "look">) {
-  const { artwork, condition, recipe, look } = props;
+const VERBS: Record<Recipe["deliver"]["format"], string> = {
+  tiff: "Separate and write",
+  jpeg: "Separate and write",
+  pdf: "Separate and write",
+  films: "Write the films",
+  negative: "Write the negative",
+  "hard-proof": "Write the hard proof",
+};
+
+type Props = Pick<PanelProps, "artwork" | "condition" | "recipe" | "look"> & { others?: string[] };
+
+/** Ask for the file, and for its fellows in other conditions, and show them being made. */
+export function SeparateButton({ artwork, condition, recipe, look, others = [] }: Props) {
   const ask = useAskRun();
-  const body = { artwork_id: artwork.id, condition: condition.slug, recipe };
+  const [failed, setFailed] = useState<string>();
+
+  async function askAll() {
+    setFailed(undefined);
+    try {
+      await ask.mutateAsync({ artwork_id: artwork.id, condition: condition.slug, recipe });
+      for (const slug of others) {
+        const params = { path: { artwork_id: artwork.id, slug } };
+        const there = (await taken(
+          api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params }),
+        )) as RecipeState;
+        const { source, adjust, aim, deliver } = recipe;
+        await ask.mutateAsync({
+          artwork_id: artwork.id,
+          condition: slug,
+          recipe: { ...there.recipe, source, adjust, aim, deliver },
+        });
+      }
+      look.go("deliver");
+    } catch (cause) {
+      setFailed((cause as Error).message);
+    }
+  }
+
+  const count = others.length + 1;
+  const verb = look.station === "deliver" ? VERBS[recipe.deliver.format] : VERBS.tiff;
   return (
     <>
-      {ask.error && (
+      {failed && (
         <p className="notice" role="alert">
-          {ask.error.message}
+          {failed}
         </p>
       )}
-      <Button
-        variant="contained"
-        disabled={ask.isPending}
-        onClick={() => ask.mutate(body, { onSuccess: () => look.go("deliver") })}
-      >
-        Separate and write
+      <Button variant="contained" disabled={ask.isPending} onClick={() => void askAll()}>
+        {look.station === "deliver" || recipe.deliver.format === "tiff" ? verb : "To Deliver"}
+        {count > 1 ? `, ${count} files` : ""}
       </Button>
     </>
   );

@@ -1,0 +1,73 @@
+import type { Artwork, Condition, Recipe } from "../../api/client";
+import { useHits } from "../../api/queries";
+import { fixed, lab, percent } from "../../app/figures";
+import type { Look } from "./useLook";
+
+interface Props {
+  artwork: Artwork;
+  condition: Condition;
+  recipe: Recipe | undefined;
+  look: Look;
+}
+
+/** Families of colors that the print misses by most; a press on one hatches it on the picture. */
+export function HitTable({ artwork, condition, recipe, look }: Props) {
+  const hits = useHits(artwork.id, condition.slug, recipe, look.marks.tolerance, true);
+  if (hits.error) return <p className="notice">{hits.error.message}</p>;
+  if (!hits.data) return <p className="soft strip-note">Looking for the colors that are hit hardest</p>;
+  if (hits.data.length === 0)
+    return (
+      <p className="soft strip-note">No color is further than {fixed(look.marks.tolerance)} ΔE00 off.</p>
+    );
+  return (
+    <div className="pins" data-stale={hits.isPlaceholderData}>
+      <table>
+        <thead>
+          <tr>
+            <th>Wanted, printed</th>
+            <th>Wanted L*a*b*</th>
+            <th>Printed L*a*b*</th>
+            <th title="Between wanted and printed, media-relative D50">ΔE00 mean</th>
+            <th>Worst</th>
+            <th>Of the artwork</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {hits.data.map(({ family, wanted_swatch, printed_swatch }) => {
+            const shown =
+              look.mark === "family" &&
+              look.family?.lab.every(
+                (value, index) => Math.abs(value - (family.wanted_lab[index] ?? 0)) < 0.06,
+              );
+            return (
+              <tr key={family.wanted_lab.join()}>
+                <td>
+                  <span className="swatch wide" style={{ background: wanted_swatch }} />
+                  <span className="swatch wide last" style={{ background: printed_swatch }} />
+                </td>
+                <td>{lab(family.wanted_lab)}</td>
+                <td>{lab(family.printed_lab)}</td>
+                <td className="strong">{fixed(family.delta_e_mean)}</td>
+                <td>{fixed(family.delta_e_worst)}</td>
+                <td>{percent(family.share * 100, 1)}</td>
+                <td>
+                  <button
+                    type="button"
+                    className="quiet-button"
+                    aria-pressed={shown}
+                    onClick={() =>
+                      shown ? look.showFamily(undefined) : look.showFamily(family.wanted_lab, family.radius)
+                    }
+                  >
+                    {shown ? "hide" : "show on the picture"}
+                  </button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}

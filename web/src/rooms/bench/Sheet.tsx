@@ -1,0 +1,296 @@
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import { useQueries } from "@tanstack/react-query";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import {
+  type Artwork,
+  api,
+  type Condition,
+  type Differences,
+  type Intent,
+  type Recipe,
+  type RecipeState,
+  taken,
+  type View,
+} from "../../api/client";
+import { useBlackKinds } from "../../api/queries";
+import { fixed, percent } from "../../app/figures";
+import { usePreference } from "../../app/preferences";
+import { LayoutTools } from "./StageTools";
+import type { Look } from "./useLook";
+import { usePicture } from "./usePicture";
+import { viewOf } from "./view";
+
+const INTENTS: Intent[] = ["perceptual", "relative", "saturation", "absolute"];
+const ORDERS = {
+  "as chosen": undefined,
+  "least out of gamut": (d: Differences) => d.out_of_gamut_share,
+  "least mean ΔE00": (d: Differences) => d.mean,
+  "least 95th ΔE00": (d: Differences) => d.p95,
+  "least worst ΔE00": (d: Differences) => d.worst,
+} as const;
+type Order = keyof typeof ORDERS;
+const MOST = 12;
+
+interface Choice {
+  slugs: string[];
+  intents: Intent[];
+  blacks: string[];
+}
+
+interface Variant {
+  key: string;
+  name: string;
+  slug: string;
+  recipe: Recipe;
+}
+
+interface Props {
+  artwork: Artwork;
+  condition: Condition;
+  conditions: Condition[];
+  recipe: Recipe;
+  look: Look;
+  onTake: (recipe: Recipe) => void;
+}
+
+/** Several variants as a contact sheet of the same picture, their figures under each; a figure key takes one. */
+export function Sheet({ artwork, condition, conditions, recipe, look, onTake }: Props) {
+  const kinds = useBlackKinds();
+  const navigate = useNavigate();
+  const [choice, setChoice] = usePreference<Choice>("sheet", { slugs: [], intents: INTENTS, blacks: [] });
+  const [order, setOrder] = useState<Order>("as chosen");
+  const slugs = choice.slugs.filter((slug) => conditions.some((each) => each.slug === slug));
+  const shown = slugs.length ? slugs : [condition.slug];
+
+  // What is kept for this artwork in the other conditions; here it is what is on the Bench.
+  const kept = useQueries({
+    queries: shown.map((slug) => ({
+      queryKey: ["recipe", artwork.id, slug],
+      queryFn: async () =>
+        (await taken(
+          api.GET("/api/bench/{artwork_id}/{slug}/recipe", {
+            params: { path: { artwork_id: artwork.id, slug } },
+          }),
+        )) as RecipeState,
+    })),
+  });
+  const variants: Variant[] = shown.flatMap((slug, index) => {
+    const base = slug === condition.slug ? recipe : kept[index]?.data?.recipe;
+    if (!base) return [];
+    return (choice.intents.length ? choice.intents : [recipe.aim.intent]).flatMap((intent) =>
+      (choice.blacks.length ? choice.blacks : [""]).map((black) => {
+        const policy = kinds.data?.[black];
+        const there = conditions.find((each) => each.slug === slug)?.name ?? slug;
+        return {
+          key: `${slug} ${intent} ${black}`,
+          name: [shown.length > 1 && there, intent, black && `black ${black}`].filter(Boolean).join(" · "),
+          slug,
+          recipe: {
+            ...base,
+            source: recipe.source,
+            adjust: recipe.adjust,
+            aim: { ...recipe.aim, intent },
+            ink: policy ? { ...base.ink, method: "rebuilt" as const, black: policy } : base.ink,
+          },
+        };
+      }),
+    );
+  });
+  const some = variants.slice(0, MOST);
+  const { tolerance } = look.marks;
+  const figures = useQueries({
+    queries: some.map((variant) => ({
+      queryKey: ["differences", artwork.id, variant.slug, variant.recipe, tolerance],
+      queryFn: async () =>
+        (await taken(
+          api.POST("/api/bench/{artwork_id}/{slug}/differences", {
+            params: { path: { artwork_id: artwork.id, slug: variant.slug } },
+            body: { recipe: variant.recipe, tolerance },
+          }),
+        )) as Differences,
+    })),
+  });
+  const rank = ORDERS[order];
+  const rows = some.map((variant, index) => ({ variant, figures: figures[index]?.data }));
+  if (rank) rows.sort((a, b) => (a.figures ? rank(a.figures) : 1e9) - (b.figures ? rank(b.figures) : 1e9));
+
+  function take(variant: Variant | undefined) {
+    if (!variant) return;
+    look.lay("whole");
+    if (variant.slug === condition.slug) onTake(variant.recipe);
+    else {
+      const rest = new URLSearchParams(location.search);
+      rest.delete("as");
+      // The other condition's recipe takes the intent and black over when it is opened.
+      sessionStorage.setItem(`take ${artwork.id}/${variant.slug}`, JSON.stringify(variant.recipe));
+      navigate(`/bench/${artwork.id}/${variant.slug}?${rest}`);
+    }
+  }
+  const latest = useRef(rows);
+  latest.current = rows;
+  const takeNow = useRef(take);
+  takeNow.current = take;
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.ctrlKey || event.metaKey || target.matches("input, textarea")) return;
+      const row = latest.current[Number(event.key) - 1];
+      if (row) takeNow.current(row.variant);
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
+
+  const toggled = <T,>(list: T[], each: T) =>
+    list.includes(each) ? list.filter((other) => other !== each) : [...list, each];
+  return (
+    <div className="sheet">
+      <div className="sheet-grid" data-count={rows.length}>
+        {rows.map(({ variant, figures: found }, index) => (
+          <VariantCard
+            key={variant.key}
+            artwork={artwork}
+            variant={variant}
+            view={viewOf(look)}
+            figures={found}
+            taken={variant.slug === condition.slug && same(variant.recipe, recipe)}
+            number={index + 1}
+            onTake={() => take(variant)}
+          />
+        ))}
+      </div>
+      <div className="tools sheet-tools" role="toolbar" aria-label="What is on the sheet">
+        <LayoutTools look={look} />
+        <div>
+          {conditions.map((each) => (
+            <button
+              key={each.slug}
+              type="button"
+              aria-pressed={shown.includes(each.slug)}
+              onClick={() => setChoice({ ...choice, slugs: toggled(shown, each.slug) })}
+            >
+              {each.name}
+            </button>
+          ))}
+        </div>
+        <div>
+          {INTENTS.map((intent) => (
+            <button
+              key={intent}
+              type="button"
+              aria-pressed={choice.intents.includes(intent)}
+              onClick={() =>
+                setChoice({
+                  ...choice,
+                  intents: INTENTS.filter((i) => toggled(choice.intents, intent).includes(i)),
+                })
+              }
+            >
+              {intent}
+            </button>
+          ))}
+        </div>
+        <div>
+          {Object.keys(kinds.data ?? {}).map((black) => (
+            <button
+              key={black}
+              type="button"
+              aria-pressed={choice.blacks.includes(black)}
+              onClick={() => setChoice({ ...choice, blacks: toggled(choice.blacks, black) })}
+            >
+              black {black}
+            </button>
+          ))}
+        </div>
+        <Select
+          size="small"
+          value={order}
+          inputProps={{ "aria-label": "Order of the sheet" }}
+          onChange={(event) => setOrder(event.target.value as Order)}
+        >
+          {Object.keys(ORDERS).map((each) => (
+            <MenuItem key={each} value={each}>
+              {each}
+            </MenuItem>
+          ))}
+        </Select>
+        {variants.length > MOST && (
+          <span className="tag">
+            {MOST} of {variants.length} variants
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const same = (one: Recipe, other: Recipe) =>
+  JSON.stringify([one.aim, one.ink]) === JSON.stringify([other.aim, other.ink]);
+
+interface CardProps {
+  artwork: Artwork;
+  variant: Variant;
+  view: View;
+  figures: Differences | undefined;
+  taken: boolean;
+  number: number;
+  onTake: () => void;
+}
+
+function VariantCard({ artwork, variant, view, figures, taken: inForce, number, onTake }: CardProps) {
+  const frame = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    if (frame.current) observer.observe(frame.current);
+    return () => observer.disconnect();
+  }, []);
+  const zoom = Math.min(size.width / artwork.width, size.height / artwork.height, 1);
+  const width = Math.floor(artwork.width * zoom);
+  const height = Math.floor(artwork.height * zoom);
+  const window = { left: 0, top: 0, width, height, zoom };
+  const shown: View = { ...view, show: view.show === "artwork" ? "print" : view.show, region: "" };
+  const { picture, busy, error } = usePicture(
+    width > 0 && height > 0
+      ? {
+          artworkId: artwork.id,
+          slug: variant.slug,
+          version: artwork.version,
+          body: { recipe: variant.recipe, view: shown, window },
+        }
+      : undefined,
+  );
+  useEffect(() => {
+    if (picture) canvas.current?.getContext("2d")?.drawImage(picture.bitmap, 0, 0);
+  }, [picture]);
+  return (
+    <button
+      type="button"
+      className="variant"
+      aria-pressed={inForce}
+      onClick={onTake}
+      data-ready={!busy && !!picture}
+    >
+      <span className="frame" ref={frame}>
+        <canvas ref={canvas} width={Math.max(width, 1)} height={Math.max(height, 1)} />
+      </span>
+      <span className="about">
+        <span className="head-line">
+          <b>{variant.name}</b>
+          {number < 10 && <kbd>{number}</kbd>}
+        </span>
+        <span>
+          {error ??
+            (figures
+              ? `${percent(figures.out_of_gamut_share * 100, 1)} out · ΔE00 ${fixed(figures.mean)} mean · ${fixed(figures.p95)} 95th · ${fixed(figures.worst)} worst`
+              : "…")}
+        </span>
+      </span>
+    </button>
+  );
+}

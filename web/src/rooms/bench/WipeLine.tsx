@@ -1,0 +1,35 @@
+import type { RefObject } from "react";
+import type { Placing, Size } from "./geometry";
+
+interface Props {
+  cut: number;
+  placing: Placing;
+  artwork: Size;
+  stage: RefObject<HTMLElement | null>;
+  wipeAt: number;
+  onWipe: (share: number) => void;
+}
+
+const held = (share: number) => Math.min(Math.max(share, 0), 1);
+
+/** The line between artwork and print, dragged or moved with the arrow keys. */
+export function WipeLine({ cut, placing, artwork, stage, wipeAt, onWipe }: Props) {
+  return (
+    <button
+      type="button"
+      className="wipe-line"
+      aria-label="Wipe between artwork and print; arrow keys move it"
+      style={{ left: cut, top: placing.y, height: artwork.height * placing.zoom }}
+      onKeyDown={(event) => {
+        const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+        if (by) onWipe(held(wipeAt + by));
+      }}
+      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+      onPointerMove={(event) => {
+        if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+        const left = stage.current?.getBoundingClientRect().left ?? 0;
+        onWipe(held((event.clientX - left - placing.x) / (artwork.width * placing.zoom)));
+      }}
+    />
+  );
+}

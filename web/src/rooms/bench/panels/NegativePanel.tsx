@@ -1,0 +1,103 @@
+import Button from "@mui/material/Button";
+import { useRef, useState } from "react";
+import { api, type CurvePoints, type Recipe, taken } from "../../../api/client";
+import { useToneTable } from "../../../api/queries";
+import { CurveEditor } from "./CurveEditor";
+import { FilmSettings } from "./FilmSettings";
+
+type Negative = Recipe["deliver"]["negative"];
+
+const STRAIGHT: CurvePoints = [
+  [0, 0],
+  [1, 1],
+];
+
+interface Props {
+  negative: Negative;
+  name: string;
+  onMove: (negative: Negative) => void;
+  onRest: (negative: Negative) => void;
+}
+
+/** The tone table of a contact negative: drawn, from a measured wedge, or a .cube; and the film it lies on. */
+export function NegativePanel({ negative, name, onMove, onRest }: Props) {
+  const read = useToneTable();
+  const input = useRef<HTMLInputElement>(null);
+  const [wedge, setWedge] = useState("");
+  const points = negative.table.curve.points;
+  const withPoints = (next: CurvePoints): Negative => ({ ...negative, table: { curve: { points: next } } });
+  const take = (kind: "wedge" | "cube", text: string) =>
+    read.mutate({ kind, text }, { onSuccess: (table) => onRest({ ...negative, table }) });
+
+  async function writeCube() {
+    const text = await taken(
+      api.POST("/api/bench/tone-tables/cube", {
+        body: { table: negative.table, title: name },
+        parseAs: "text",
+      }),
+    );
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(new Blob([text as unknown as string], { type: "text/plain" }));
+    link.download = `${name.replace(/\.[^.]+$/, "")} tone table.cube`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+
+  return (
+    <>
+      <section>
+        <div className="head-line">
+          <h3>Tone table</h3>
+          <button type="button" className="quiet-button" onClick={() => onRest(withPoints(STRAIGHT))}>
+            Straighten
+          </button>
+        </div>
+        <CurveEditor
+          label="tone table"
+          points={points}
+          axes={["L* wanted", "tone sent"]}
+          onMove={(next) => onMove(withPoints(next))}
+          onRest={(next) => onRest(withPoints(next))}
+        />
+        <textarea
+          className="field"
+          rows={2}
+          aria-label="Measured wedge: L* of each step, black first"
+          placeholder="L* of the wedge's 21 steps, black first"
+          value={wedge}
+          onChange={(event) => setWedge(event.target.value)}
+        />
+        <div className="answers">
+          <Button disabled={!wedge.trim()} onClick={() => take("wedge", wedge)}>
+            Table from the wedge
+          </Button>
+          <Button onClick={() => input.current?.click()}>Read a .cube</Button>
+          <Button onClick={() => void writeCube()}>Write a .cube</Button>
+        </div>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          accept=".cube"
+          aria-label="Tone table as .cube"
+          onChange={async (event) => {
+            const file = event.target.files?.[0];
+            event.target.value = "";
+            if (file) take("cube", await file.text());
+          }}
+        />
+        {read.error && (
+          <p className="notice" role="alert">
+            {read.error.message}
+          </p>
+        )}
+      </section>
+      <FilmSettings
+        film={negative.film}
+        inks={["negative"]}
+        onMove={(film) => onMove({ ...negative, film })}
+        onRest={(film) => onRest({ ...negative, film })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,77 @@
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import { useRef } from "react";
+import { useProfiles, useTakeInProfile } from "../../../api/queries";
+
+export const SPACES = ["sRGB", "opRGB", "ROMM", "P3"];
+
+interface Props {
+  label: string;
+  value: string;
+  space: string;
+  first?: [string, string][];
+  onChange: (choice: string) => void;
+}
+
+/** A profile by name: working spaces, profiles that were brought in, and a way to bring in another. */
+export function ProfileChoice({ label, value, space, first = [], onChange }: Props) {
+  const profiles = useProfiles();
+  const bringIn = useTakeInProfile();
+  const input = useRef<HTMLInputElement>(null);
+  const stored = profiles.data?.filter((each) => each.space === space) ?? [];
+  const spaces = space === "RGB" ? SPACES : [];
+  const known = [...first.map(([choice]) => choice), ...spaces, ...stored.map((each) => each.sha256)];
+  return (
+    <>
+      <Select
+        size="small"
+        displayEmpty
+        value={known.includes(value) ? value : ""}
+        inputProps={{ "aria-label": label }}
+        onChange={(event) => onChange(event.target.value)}
+      >
+        {!known.includes(value) && (
+          <MenuItem value="" disabled>
+            choose a profile
+          </MenuItem>
+        )}
+        {first.map(([choice, name]) => (
+          <MenuItem key={choice} value={choice}>
+            {name}
+          </MenuItem>
+        ))}
+        {spaces.map((each) => (
+          <MenuItem key={each} value={each}>
+            {each}
+          </MenuItem>
+        ))}
+        {stored.map((each) => (
+          <MenuItem key={each.sha256} value={each.sha256}>
+            {each.name}
+          </MenuItem>
+        ))}
+      </Select>
+      <button type="button" className="quiet-button soft" onClick={() => input.current?.click()}>
+        Bring in an ICC profile
+      </button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".icc,.icm"
+        aria-label={`ICC file for ${label}`}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (file)
+            bringIn.mutate(file, { onSuccess: (made) => made.space === space && onChange(made.sha256) });
+        }}
+      />
+      {bringIn.error && (
+        <p className="notice" role="alert">
+          {bringIn.error.message}
+        </p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,48 @@
+import { type RefObject, useEffect, useLayoutEffect, useState } from "react";
+import { hold, nextZoom, type Placing, fitted as placeFitted, type Size, zoomAt } from "./geometry";
+
+/** Where the artwork lies on a pane: fitted until somebody zooms or drags. */
+export function usePlacing(pane: RefObject<HTMLElement | null>, artwork: Size, panes: 1 | 2) {
+  const [whole, setWhole] = useState<Size>({ width: 0, height: 0 });
+  const [placing, setPlacing] = useState<Placing>();
+  const [fitted, setFitted] = useState(true);
+
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry)
+        setWhole({
+          width: Math.floor(entry.contentRect.width),
+          height: Math.floor(entry.contentRect.height),
+        });
+    });
+    if (pane.current) observer.observe(pane.current);
+    return () => observer.disconnect();
+  }, [pane]);
+
+  const stage = { width: Math.floor(whole.width / panes), height: whole.height };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the sides of the artwork and of the pane are what counts
+  useEffect(() => {
+    if (stage.width && fitted) setPlacing(placeFitted(artwork, stage));
+  }, [artwork.width, artwork.height, stage.width, stage.height, fitted]);
+
+  const zoomTo = (zoom: number, at?: [number, number]) => {
+    if (!placing) return;
+    setFitted(false);
+    const [cx, cy] = at ?? [stage.width / 2, stage.height / 2];
+    setPlacing(hold(zoomAt(placing, zoom, cx, cy), artwork, stage));
+  };
+  return {
+    whole,
+    stage,
+    placing,
+    fitted,
+    fit: () => setFitted(true),
+    zoomTo,
+    step: (direction: 1 | -1, at?: [number, number]) =>
+      placing && zoomTo(nextZoom(placing.zoom, direction), at),
+    drag: (dx: number, dy: number) => {
+      setFitted(false);
+      setPlacing((now) => now && hold({ ...now, x: now.x + dx, y: now.y + dy }, artwork, stage));
+    },
+  };
+}

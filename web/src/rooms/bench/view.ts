@@ -1,0 +1,85 @@
+import type { Artwork, Condition, InkFigures, Recipe, View } from "../../api/client";
+import { percent } from "../../app/figures";
+import type { Look } from "./useLook";
+
+/** What the server is asked to show at the station and with the marks that are looked at. */
+export function viewOf(look: Look): View {
+  // At Adjust the edit is watched through the proof; the artwork's own numbers are a flip away.
+  const show = look.map || (look.station === "source" && look.plates.length === 0 ? "artwork" : "print");
+  return {
+    show,
+    substrate: look.substrate,
+    black_depth: !look.fullBlack,
+    plates: look.plates,
+    tint: look.grayPlates ? "gray" : "ink",
+    mark: look.mark === "family" && !look.family ? "" : look.mark,
+    family: look.family ?? null,
+    region: look.region,
+    tolerance: look.marks.tolerance,
+    mark_color: look.marks.color,
+    mark_angle_deg: look.marks.angle,
+    display: look.display,
+  };
+}
+
+/** The other half of a wipe, a pair or a flip: the artwork itself, adjusted once Adjust is passed. */
+export function originalOf(look: Look): View {
+  const show = look.station === "source" || look.station === "adjust" ? "artwork" : "adjusted";
+  return { ...viewOf(look), show, mark: "", plates: [], family: null };
+}
+
+/** The artwork's own picture depends on Source and Adjust alone; a moving ink slider need not fetch it again. */
+export function forOriginal(recipe: Recipe, view: View): Recipe {
+  const adjust = view.show === "artwork" ? { ...recipe.adjust, regions: [] } : recipe.adjust;
+  const neutral = { total_percent: 300, per_ink_percent: [] };
+  const plate = { plates: [] };
+  return { ...recipe, adjust, plate, ink: { ...recipe.ink, limits: neutral, without: [] } };
+}
+
+export function artworkTag(artwork: Artwork, recipe: Recipe, view: View): string {
+  const { profile } = recipe.source;
+  const named = profile === "embedded" ? artwork.profile_name || "no profile" : shortProfile(profile);
+  const adjusted = view.show === "adjusted" && touched(recipe) ? ", adjusted" : "";
+  const there = artwork.space === "CMYK" ? "as it prints there: " : "";
+  return `${artwork.name.replace(/\.[^.]+$/, "")}, ${there}${named}${adjusted}`;
+}
+
+/** A digest says nothing to people; the panel names the profile. */
+export const shortProfile = (choice: string) => (choice.length === 64 ? "stored profile" : choice);
+
+const straight = (points: [number, number][]) => points.every(([x, y]) => x === y);
+
+/** Whether Adjust does anything. */
+export function touched(recipe: Recipe): boolean {
+  const { base, regions } = recipe.adjust;
+  return (
+    regions.length > 0 ||
+    base.chroma_percent !== 0 ||
+    !straight(base.master.points) ||
+    !straight(base.lightness.points) ||
+    base.channels.some((each) => !straight(each.curve.points)) ||
+    base.hues.some((hue) => hue.shift_deg || hue.lightness || hue.chroma_percent)
+  );
+}
+
+export function printTag(
+  condition: Condition,
+  recipe: Recipe,
+  look: Look,
+  ink: InkFigures | undefined,
+): string {
+  if (look.map === "coverage") {
+    const scale = `white 0 to black ${condition.inks.length * 100} %`;
+    if (!ink) return `coverage before limiting, ${scale}`;
+    const { wanted_largest_percent, wanted_largest_at } = ink.coverage;
+    return `coverage before limiting, ${scale}; largest ${percent(wanted_largest_percent)} at ${wanted_largest_at.join(", ")}`;
+  }
+  if (look.map === "difference") return "ΔE00 from wanted to printed, white 0 to black 15";
+  if (look.map === "film") {
+    const { film } = recipe.deliver;
+    const which = look.plates.length ? `${look.plates.join(" + ")} film` : "all films on each other";
+    return `${which}: ${film.dpi} dpi, ${film.ruling_lpi} lpi, ${film.shape}`;
+  }
+  if (look.plates.length) return `${look.plates.join(" + ")} plate: ${condition.name}`;
+  return `as printed: ${condition.name}${look.substrate ? ", on its substrate" : ""}`;
+}

@@ -1,0 +1,247 @@
+import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import { useEffect, useRef, useState } from "react";
+import type { HouseRules, RuleSet } from "../../api/client";
+import { useHouse, useProfiles, useRuleSets } from "../../api/queries";
+import { Choice } from "../bench/panels/Choice";
+import { ProfileChoice } from "../bench/panels/ProfileChoice";
+
+const FRESH: HouseRules = {
+  name: "",
+  rgb: "opRGB",
+  gray: "sRGB",
+  cmyk: "",
+  intent: "relative",
+  bpc: true,
+  display: "sRGB",
+  mark_color: [255, 255, 255],
+  untagged: "ask",
+  differing: "keep",
+};
+const COLORS: [string, string][] = [
+  ["255,255,255", "White"],
+  ["0,0,0", "Black"],
+  ["190,255,0", "Lime"],
+];
+
+/** Sets of house rules: which is in use, what each says, handed on as files. */
+export function HouseRoom() {
+  const sets = useRuleSets();
+  const { use, remove, bringIn } = useHouse();
+  const [open, setOpen] = useState<number | "new">();
+  const input = useRef<HTMLInputElement>(null);
+  const chosen = sets.data?.find((each) => each.id === open);
+  const failed = sets.error ?? use.error ?? remove.error ?? bringIn.error;
+  return (
+    <main className="room">
+      <header>
+        <div>
+          <h1>House rules</h1>
+          <p className="soft">
+            What the house takes for granted, and what it does with artwork that says something else, or
+            nothing. The set in use holds for everyone, for artwork taken in from now on.
+          </p>
+        </div>
+        <div className="answers">
+          <Button onClick={() => input.current?.click()}>Bring in a set</Button>
+          <Button onClick={() => setOpen("new")}>New set</Button>
+        </div>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          accept=".json"
+          aria-label="House rules as a file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            event.target.value = "";
+            if (file) bringIn.mutate(file);
+          }}
+        />
+      </header>
+      {failed && (
+        <p className="notice" role="alert">
+          {failed.message}
+        </p>
+      )}
+      <div className="house-rules">
+        <table className="table">
+          <thead>
+            <tr>
+              <th>Set</th>
+              <th>RGB</th>
+              <th>No profile</th>
+              <th>Another profile</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {sets.data?.length === 0 && (
+              <tr>
+                <td colSpan={5}>
+                  No set yet: artwork without a profile is asked about, everything else stays as it came.
+                </td>
+              </tr>
+            )}
+            {sets.data?.map((set) => (
+              <tr key={set.id}>
+                <td>
+                  <span className="strong">{set.rules.name}</span>
+                  {set.in_use && <span> · in use</span>}
+                </td>
+                <td>{set.rules.rgb.length === 64 ? "a stored profile" : set.rules.rgb}</td>
+                <td>{set.rules.untagged}</td>
+                <td>{set.rules.differing}</td>
+                <td className="unbroken">
+                  <span className="answers">
+                    {!set.in_use && (
+                      <button type="button" className="quiet-button" onClick={() => use.mutate(set.id)}>
+                        Use for everyone
+                      </button>
+                    )}
+                    <button type="button" className="quiet-button" onClick={() => setOpen(set.id)}>
+                      Change
+                    </button>
+                    <a href={`/api/house/rules/${set.id}/file`}>Hand on</a>
+                    {!set.in_use && (
+                      <button
+                        type="button"
+                        className="quiet-button"
+                        onClick={() =>
+                          confirm(`Remove the set '${set.rules.name}'?`) && remove.mutate(set.id)
+                        }
+                      >
+                        Remove
+                      </button>
+                    )}
+                  </span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {open && <RulesForm key={String(open)} set={chosen} onDone={() => setOpen(undefined)} />}
+      </div>
+    </main>
+  );
+}
+
+function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => void }) {
+  const { save } = useHouse();
+  const profiles = useProfiles();
+  const [rules, setRules] = useState<HouseRules>(set?.rules ?? FRESH);
+  useEffect(() => {
+    if (set) setRules(set.rules);
+  }, [set]);
+  const change = (part: Partial<HouseRules>) => setRules((now) => ({ ...now, ...part }));
+  return (
+    <form
+      className="rules-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate({ id: set?.id, rules }, { onSuccess: onDone });
+      }}
+    >
+      <label className="setting wide">
+        <span>Name</span>
+        <input
+          className="field"
+          value={rules.name}
+          onChange={(event) => change({ name: event.target.value })}
+        />
+      </label>
+      <section>
+        <h3>RGB artwork is in</h3>
+        <ProfileChoice label="House RGB" value={rules.rgb} space="RGB" onChange={(rgb) => change({ rgb })} />
+      </section>
+      <section>
+        <h3>CMYK artwork is in</h3>
+        <ProfileChoice
+          label="House CMYK"
+          value={rules.cmyk}
+          space="CMYK"
+          first={[["", "nothing the house says"]]}
+          onChange={(cmyk) => change({ cmyk })}
+        />
+        {profiles.data?.every((each) => each.space !== "CMYK") && (
+          <p className="soft">Bring in the profile of a condition to choose it here.</p>
+        )}
+      </section>
+      <Choice
+        label="Gray follows"
+        value={rules.gray}
+        options={["sRGB", "opRGB", "ROMM"].map((each) => [each, each] as const)}
+        onChange={(gray) => change({ gray })}
+      />
+      <Choice
+        label="No profile"
+        value={rules.untagged}
+        options={[
+          ["keep", "Keep"],
+          ["assume", "Assume ours"],
+          ["ask", "Ask"],
+        ]}
+        onChange={(untagged) => change({ untagged })}
+      />
+      <Choice
+        label="Another one"
+        value={rules.differing}
+        options={[
+          ["keep", "Keep"],
+          ["assume", "Assume"],
+          ["convert", "Convert"],
+          ["ask", "Ask"],
+        ]}
+        onChange={(differing) => change({ differing })}
+      />
+      <Choice
+        label="Intent"
+        value={rules.intent}
+        options={[
+          ["perceptual", "Perc."],
+          ["relative", "Rel."],
+          ["saturation", "Sat."],
+          ["absolute", "Abs."],
+        ]}
+        onChange={(intent) => change({ intent })}
+      />
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={rules.bpc}
+            onChange={(event) => change({ bpc: event.target.checked })}
+          />
+        }
+        label="Black point compensation"
+      />
+      <section>
+        <h3>Display, where a browser has not chosen</h3>
+        <ProfileChoice
+          label="House display"
+          value={rules.display}
+          space="RGB"
+          onChange={(display) => change({ display })}
+        />
+      </section>
+      <Choice
+        label="Marking color"
+        value={rules.mark_color.join()}
+        options={COLORS}
+        onChange={(value) => change({ mark_color: value.split(",").map(Number) as [number, number, number] })}
+      />
+      {save.error && (
+        <p className="notice" role="alert">
+          {save.error.message}
+        </p>
+      )}
+      <div className="answers">
+        <Button type="submit" variant="contained" disabled={!rules.name.trim() || save.isPending}>
+          Keep the set
+        </Button>
+        <Button onClick={onDone}>Close</Button>
+      </div>
+    </form>
+  );
+}
