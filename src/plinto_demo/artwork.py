@@ -231,6 +231,30 @@ PAINTINGS = (
 )
 
 
+def write_poster_layers(path: Path) -> None:
+    """'Lantern poster.psd': the lanterns, a band and a moon as layers, one of them hidden; sRGB embedded."""
+    from PIL import Image, ImageDraw
+    from psd_tools import PSDImage
+    from psd_tools.constants import Resource
+    from psd_tools.psd.image_resources import ImageResource
+
+    picture = Image.fromarray(lantern_row()).resize((1200, 800))
+    document = PSDImage.new("RGB", picture.size)
+    document.create_pixel_layer(picture, name="Lanterns")
+    for name, box, color, visible in (
+        ("Moon", (930, 60, 1060, 190), (246, 240, 214), True),
+        ("Band", (0, 690, 1200, 760), (24, 20, 52), True),
+        ("Guides", (0, 396, 1200, 404), (255, 0, 255), False),
+    ):
+        layer = Image.new("RGBA", picture.size, (0, 0, 0, 0))
+        draw = ImageDraw.Draw(layer)
+        (draw.ellipse if name == "Moon" else draw.rectangle)(box, fill=(*color, 255))
+        document.create_pixel_layer(layer, name=name).visible = visible
+    icc = ImageResource(key=Resource.ICC_PROFILE, data=rgb_profile("sRGB").raw)
+    document.image_resources[Resource.ICC_PROFILE] = icc
+    document.save(path)
+
+
 def write_painting(painting: Painting, folder: Path) -> Path:
     """Paint, and write with the space's profile embedded; an existing file is left as it is."""
     path = folder / painting.file_name

@@ -4,17 +4,21 @@ import hashlib
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
 
+from plinto_core.adjust.regions import Places
 from plinto_core.artwork.proof import View
 from plinto_core.artwork.pyramid import Window
+from plinto_core.house_rules import HouseRules
 from plinto_core.icc.profile import parse
 from plinto_core.press.fit import fit_model
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.separation.inverse import InkLimits
-from plinto_demo.artwork import PAINTINGS, write_painting
+from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart, shop_black, shop_profile
 from plinto_server import store
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
@@ -22,6 +26,15 @@ from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.service import take_in
 from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
+from plinto_server.house import service as house
+from plinto_server.house.models import RuleSet
+
+LAYERED, FOR_OFFSET = "Lantern poster.psd", "Pouch wrap.jpg"
+HOUSE_RULES = (
+    HouseRules("Packaging", rgb="ROMM", untagged="ask", differing="keep"),
+    HouseRules("Textile", rgb="opRGB", untagged="assume", differing="convert"),
+    HouseRules("Web and news", rgb="sRGB", untagged="assume", differing="ask", intent="perceptual"),
+)
 
 
 def load(say: Callable[[str], None]) -> None:
@@ -44,16 +57,45 @@ def load(say: Callable[[str], None]) -> None:
             take_in(SimpleUploadedFile(path.name, path.read_bytes()), None)
             path.unlink()
             loaded = True
+    if not Artwork.objects.filter(name=LAYERED).exists():
+        say(f"artwork '{LAYERED}', in layers")
+        write_poster_layers(folder / LAYERED)
+        take_in(SimpleUploadedFile(LAYERED, (folder / LAYERED).read_bytes()), None)
+        (folder / LAYERED).unlink()
+    if not Artwork.objects.filter(name=FOR_OFFSET).exists():
+        say(f"artwork '{FOR_OFFSET}', CMYK for Halden Silk 150")
+        _load_offset_wrap(folder / FOR_OFFSET)
+    if not RuleSet.objects.exists():
+        for rules in HOUSE_RULES:
+            house.save(rules)
+        say("house rules for packaging, textile and the web")
     if loaded:
         say("first pictures and figures, which compile the kernels")
         _look_once()
+
+
+def _load_offset_wrap(path: Path) -> None:
+    """The seed pouches' pattern as CMYK for offset with a line of pure black, as it comes from elsewhere."""
+    condition = Condition.objects.get(slug="halden-silk-150")
+    pattern = Artwork.objects.get(name="Seed pouch pattern.tif")
+    line = engine.chain(pattern, condition, recipe_from_json(condition.recipe))
+    pixels = np.ascontiguousarray(engine.pyramid(pattern).levels[1])
+    inks = line.ink_codes(pixels, Places.rows(0, len(pixels), pixels.shape[1], len(pixels)), 8)
+    # A caption in black alone and a band of pure magenta: what has to stay pure on another press.
+    inks[-60:] = 0
+    inks[-44:-18, 40:-40:5, 3] = 255
+    inks[-56:-48, :, 1] = 255
+    image = Image.fromarray(inks, mode="CMYK")
+    image.save(path, "JPEG", quality=95, icc_profile=line.condition.profile.raw, dpi=(150, 150))
+    take_in(SimpleUploadedFile(path.name, path.read_bytes()), None)
+    path.unlink()
 
 
 def _look_once() -> None:
     """Ask for what the Bench will ask for, in 8 and in 16 bit: compiled now, nobody waits for it later."""
     condition = Condition.objects.all()[0]
     recipe = recipe_from_json(condition.recipe)
-    for artwork in Artwork.objects.all():
+    for artwork in Artwork.objects.filter(space="RGB"):
         engine.thumbnail(artwork)
         window = Window(0, 0, 300, 200, 0.125)
         for view in (View("artwork"), View(mark="gamut"), View("coverage")):

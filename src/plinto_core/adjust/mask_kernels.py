@@ -48,7 +48,10 @@ def polygon_weights(xs, ys, corners, softness, out):
                 out[row, column] = 0.0
                 continue
             distance = _signed_distance(x, y, corners)
-            out[row, column] = _smooth(0.5 + distance / softness) if softness > 0 else float(distance >= 0)
+            if softness > 0:
+                out[row, column] = _smooth(0.5 + distance / softness)
+            else:
+                out[row, column] = 1.0 if distance >= 0 else 0.0
 
 
 @njit(cache=True, nogil=True, parallel=True)

@@ -1,15 +1,17 @@
 """Recipes kept per artwork and condition: saved, undone, redone."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_core.recipe import AimStation, Recipe, recipe_from_json
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench.models import RecipeHistory, RecipeRevision
 from plinto_server.conditions.models import Condition
 from plinto_server.errors import ConflictError
+from plinto_server.house import service as house
+from plinto_server.house.models import RuleSet
 
 #: How far back undo goes.
 KEPT_REVISIONS = 200
@@ -25,8 +27,17 @@ class RecipeState:
     can_redo: bool
 
 
+def _starting(condition: Condition) -> Recipe:
+    """The condition's own recipe, aimed as the house rules in use say."""
+    recipe = recipe_from_json(condition.recipe)
+    if not RuleSet.objects.filter(in_use=True).exists():
+        return recipe
+    rules = house.in_use()
+    return replace(recipe, aim=AimStation(rules.intent, rules.bpc))
+
+
 def _state(history: RecipeHistory | None, condition: Condition) -> RecipeState:
-    starting = recipe_from_json(condition.recipe)
+    starting = _starting(condition)
     if history is None:
         return RecipeState(starting, 0, False, False)
     last = history.revisions.count() and history.revisions.order_by("-number")[0].number

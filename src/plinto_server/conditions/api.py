@@ -18,6 +18,7 @@ class ConditionOut(Schema):
     process: str
     notes: str
     inks: list[str]
+    profile_sha256: str
     total_ink_percent: float
     substrate_lab: list[float]
     darkest_lab: list[float]

@@ -982,6 +982,8 @@ export interface components {
             notes: string;
             /** Inks */
             inks: string[];
+            /** Profile Sha256 */
+            profile_sha256: string;
             /** Total Ink Percent */
             total_ink_percent: number;
             /** Substrate Lab */

@@ -45,7 +45,8 @@ export const theme = createTheme({
     MuiToggleButton: {
       styleOverrides: {
         root: {
-          padding: "5px 6px",
+          padding: "5px 3px",
+          minWidth: 0,
           fontSize: 12.5,
           lineHeight: 1.35,
           textTransform: "none",

@@ -1,6 +1,7 @@
 import type { Artwork, Condition, Recipe } from "../../api/client";
 import { useHits } from "../../api/queries";
-import { fixed, lab, percent } from "../../app/figures";
+import { fixed, percent } from "../../app/figures";
+import { Triple } from "./PinTable";
 import type { Look } from "./useLook";
 
 interface Props {
@@ -46,8 +47,12 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
                   <span className="swatch wide" style={{ background: wanted_swatch }} />
                   <span className="swatch wide last" style={{ background: printed_swatch }} />
                 </td>
-                <td>{lab(family.wanted_lab)}</td>
-                <td>{lab(family.printed_lab)}</td>
+                <td>
+                  <Triple values={family.wanted_lab} />
+                </td>
+                <td>
+                  <Triple values={family.printed_lab} />
+                </td>
                 <td className="strong">{fixed(family.delta_e_mean)}</td>
                 <td>{fixed(family.delta_e_worst)}</td>
                 <td>{percent(family.share * 100, 1)}</td>

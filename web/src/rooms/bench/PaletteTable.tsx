@@ -3,6 +3,7 @@ import type { Artwork, Condition, Readout, Recipe } from "../../api/client";
 import { usePalette } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
 import { usePreference } from "../../app/preferences";
+import { Triple } from "./PinTable";
 import type { Look } from "./useLook";
 import { useSettled } from "./useSettled";
 
@@ -103,12 +104,16 @@ export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) 
                     <span className="swatch last" style={{ background: printed_swatch }} />
                     {verdict.name}
                   </td>
-                  <td>{lab(verdict.lab)}</td>
+                  <td>
+                    <Triple values={verdict.lab} />
+                  </td>
                   <td className={verdict.prints ? "" : "strong"}>
                     {verdict.prints ? "prints" : "out of gamut"}
                   </td>
                   <td>{fixed(verdict.delta_e)}</td>
-                  <td>{lab(verdict.printed_lab)}</td>
+                  <td>
+                    <Triple values={verdict.printed_lab} />
+                  </td>
                   <td
                     title={`sum ${percent(Object.values(verdict.inks_percent).reduce((a, b) => a + b, 0))}`}
                   >

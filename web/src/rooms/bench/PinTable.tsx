@@ -65,7 +65,7 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
   );
 }
 
-function Triple({ values }: { values: number[] }) {
+export function Triple({ values }: { values: number[] }) {
   return (
     <span className="triple">
       {values.map((value, index) => (

@@ -147,7 +147,10 @@ export function Sheet({ artwork, condition, conditions, recipe, look, onTake }: 
     list.includes(each) ? list.filter((other) => other !== each) : [...list, each];
   return (
     <div className="sheet">
-      <div className="sheet-grid" data-count={rows.length}>
+      <div
+        className="sheet-grid"
+        style={{ gridTemplateColumns: `repeat(${columns(rows.length)}, minmax(0, 1fr))` }}
+      >
         {rows.map(({ variant, figures: found }, index) => (
           <VariantCard
             key={variant.key}
@@ -225,6 +228,8 @@ export function Sheet({ artwork, condition, conditions, recipe, look, onTake }: 
     </div>
   );
 }
+
+const columns = (count: number) => (count < 2 ? 1 : count < 5 ? 2 : count < 10 ? 3 : 4);
 
 const same = (one: Recipe, other: Recipe) =>
   JSON.stringify([one.aim, one.ink]) === JSON.stringify([other.aim, other.ink]);

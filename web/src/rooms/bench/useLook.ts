@@ -1,4 +1,5 @@
 import { useSearchParams } from "react-router";
+import { useRuleSets } from "../../api/queries";
 import { usePreference } from "../../app/preferences";
 
 export const STATIONS = ["source", "adjust", "aim", "ink", "plate", "deliver"] as const;
@@ -25,12 +26,12 @@ const one = <T extends string>(value: string | null, choices: readonly T[], othe
  */
 export function useLook() {
   const [params, setParams] = useSearchParams();
-  const [marks, setMarks] = usePreference<MarkStyle>("marks", {
-    tolerance: 3,
-    color: [255, 255, 255],
-    angle: 38,
-  });
-  const [display, setDisplay] = usePreference("display", "sRGB");
+  const rules = useRuleSets().data?.find((set) => set.in_use)?.rules;
+  const [ownMarks, setMarks] = usePreference<MarkStyle | null>("marks", null);
+  const [ownDisplay, setDisplay] = usePreference<string | null>("display", null);
+  // What this browser has not chosen, the house rules say.
+  const marks = ownMarks ?? { tolerance: 3, color: rules?.mark_color ?? [255, 255, 255], angle: 38 };
+  const display = ownDisplay ?? rules?.display ?? "sRGB";
 
   function set(changes: Record<string, string | undefined>) {
     // Two keys in one breath: what the router hands out is older than the address itself.

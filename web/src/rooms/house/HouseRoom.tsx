@@ -3,7 +3,7 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import { useEffect, useRef, useState } from "react";
 import type { HouseRules, RuleSet } from "../../api/client";
-import { useHouse, useProfiles, useRuleSets } from "../../api/queries";
+import { useHouse, useRuleSets } from "../../api/queries";
 import { Choice } from "../bench/panels/Choice";
 import { ProfileChoice } from "../bench/panels/ProfileChoice";
 
@@ -129,7 +129,6 @@ export function HouseRoom() {
 
 function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => void }) {
   const { save } = useHouse();
-  const profiles = useProfiles();
   const [rules, setRules] = useState<HouseRules>(set?.rules ?? FRESH);
   useEffect(() => {
     if (set) setRules(set.rules);
@@ -164,9 +163,6 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
           first={[["", "nothing the house says"]]}
           onChange={(cmyk) => change({ cmyk })}
         />
-        {profiles.data?.every((each) => each.space !== "CMYK") && (
-          <p className="soft">Bring in the profile of a condition to choose it here.</p>
-        )}
       </section>
       <Choice
         label="Gray follows"
@@ -179,7 +175,7 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         value={rules.untagged}
         options={[
           ["keep", "Keep"],
-          ["assume", "Assume ours"],
+          ["assume", "Assume"],
           ["ask", "Ask"],
         ]}
         onChange={(untagged) => change({ untagged })}

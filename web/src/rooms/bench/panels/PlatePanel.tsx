@@ -1,4 +1,3 @@
-import OutlinedInput from "@mui/material/OutlinedInput";
 import { useEffect, useState } from "react";
 import type { CurvePoints, InkFigures, InkPlate, Recipe } from "../../../api/client";
 import { percent } from "../../../app/figures";
@@ -149,7 +148,7 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
           />
         )}
         <SliderSetting
-          label="Open shadows to"
+          label="Shadows to"
           value={plate.shadow_percent}
           min={60}
           max={100}
@@ -160,13 +159,11 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
       </section>
       <section>
         <h3>Gain of this press</h3>
-        <OutlinedInput
-          multiline
-          minRows={2}
-          maxRows={5}
-          size="small"
+        <textarea
+          className="field"
+          rows={3}
           placeholder={"25  34\n50  66\n75  86"}
-          inputProps={{ "aria-label": "Gain table: dot on plate, dot printed" }}
+          aria-label="Gain table: dot on plate, dot printed"
           value={gain}
           onChange={(event) => setGain(event.target.value)}
           onBlur={() => parsed && gain !== written && keep({ gain: parsed })}

@@ -1,7 +1,7 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useRef } from "react";
-import { useProfiles, useTakeInProfile } from "../../../api/queries";
+import { useConditions, useProfiles, useTakeInProfile } from "../../../api/queries";
 
 export const SPACES = ["sRGB", "opRGB", "ROMM", "P3"];
 
@@ -18,7 +18,16 @@ export function ProfileChoice({ label, value, space, first = [], onChange }: Pro
   const profiles = useProfiles();
   const bringIn = useTakeInProfile();
   const input = useRef<HTMLInputElement>(null);
-  const stored = profiles.data?.filter((each) => each.space === space) ?? [];
+  const conditions = useConditions().data ?? [];
+  const brought = profiles.data?.filter((each) => each.space === space) ?? [];
+  // A condition's profile says what CMYK means there; it need not be brought in again.
+  const printed = space === "CMYK" ? conditions.filter((each) => each.inks.join("") === "CMYK") : [];
+  const stored = [
+    ...brought,
+    ...printed
+      .filter((each) => !brought.some((other) => other.sha256 === each.profile_sha256))
+      .map((each) => ({ sha256: each.profile_sha256, name: each.name })),
+  ];
   const spaces = space === "RGB" ? SPACES : [];
   const known = [...first.map(([choice]) => choice), ...spaces, ...stored.map((each) => each.sha256)];
   return (
