@@ -73,7 +73,7 @@ def _color(name: str, lab: Array) -> PaletteColor:
 
 def _from_line(line: str, number: int) -> PaletteColor:
     name = re.split(r"(?<![\w.,])[-−+]?\d", line, maxsplit=1)[0].strip(" \t,;:")
-    name = re.sub(r"\b(lab|cielab)\b", "", name, flags=re.IGNORECASE).strip(" \t,;:()*")
+    name = re.sub(r"(?<![a-z])(cie)?l\*?a\*?b\*?(?![a-z])", "", name, flags=re.IGNORECASE).strip(" \t,;:()*")
     rest = line[len(line.split(name, 1)[0]) + len(name) :] if name else line
     values = [float(value.replace("−", "-").replace(",", ".")) for value in _numbers(rest)]
     if len(values) != 3 or not 0 <= values[0] <= 100 or any(abs(value) > 200 for value in values[1:]):

@@ -17,6 +17,8 @@ from plinto_core.errors import RecipeError
 Weights = NDArray[np.float32]
 
 MOST_REGIONS, MOST_CORNERS = 12, 400
+#: This near to the border (fraction of the side) a corner counts as drawn to it.
+_AT_EDGE = 0.004
 
 
 @dataclass(frozen=True)
@@ -90,9 +92,15 @@ def outline_weights(region: Region, places: Places) -> Weights:
     out = np.ones(places.shape, np.float32)
     if region.corners:
         size = np.array([places.width, places.height], np.float64)
-        corners = np.array(region.corners, np.float64) * size
+        corners = _past_the_edge(np.array(region.corners, np.float64)) * size
         polygon_weights(places.xs, places.ys, corners, region.softness * size.max(), out)
     return out
+
+
+def _past_the_edge(corners: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Corners drawn to the artwork's edge moved beyond it, so that no soft edge runs along the border."""
+    low, high = corners <= _AT_EDGE, corners >= 1 - _AT_EDGE
+    return np.where(low, -1.0, np.where(high, 2.0, corners))
 
 
 def region_weights(region: Region, places: Places, source_lab: NDArray[np.float32] | None) -> Weights:

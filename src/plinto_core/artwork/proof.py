@@ -66,38 +66,35 @@ class View:
     marks: Marks = Marks()
 
 
-def display_lab(model: ForwardModel, substrate: bool, black_depth: bool) -> NDArray[np.float64]:
+def display_lab(model: ForwardModel, substrate: bool, stretched_from: float | None = None) -> NDArray[np.float64]:
     """Lab (nodes, 3) that a display is to show for the model's grid nodes.
 
-    With `substrate` the color of the stock is shown too: ICC-absolute Lab is taken as it is. Without
-    `black_depth` the print's black is stretched to the display's, as black point compensation does.
+    With `substrate` the color of the stock is shown too: ICC-absolute Lab is taken as it is. The print's black
+    keeps its depth, unless its L* is given: then it is stretched to the display's, as black point compensation does.
     """
     relative = model.nodes.astype(np.float64)
     lab = model.to_absolute(relative) if substrate else relative
-    if black_depth:
-        return lab
-    darkest = float(lab[:, 0].min())
-    return Want(model, False, (darkest, 0.0)).apply(lab)
+    return lab if stretched_from is None else Want(model, False, (stretched_from, 0.0)).apply(lab)
 
 
 def display_nodes(
-    model: ForwardModel, display: Profile, substrate: bool, black_depth: bool = True
+    model: ForwardModel, display: Profile, substrate: bool, stretched_from: float | None = None
 ) -> NDArray[np.float32]:
     """Display RGB (nodes, 3) 0…255 at the model's grid nodes."""
-    lab = display_lab(model, substrate, black_depth)
+    lab = display_lab(model, substrate, stretched_from)
     return np.asarray(np.clip(cmm.from_lab(display, lab), 0, 1) * 255, np.float32)
 
 
 def display_gap_nodes(model: ForwardModel, display: Profile, substrate: bool) -> NDArray[np.float32]:
     """ΔE00 (nodes, 1) between what the print looks like and the nearest that the display can show."""
-    lab = display_lab(model, substrate, True)
+    lab = display_lab(model, substrate)
     shown = cmm.to_lab(display, np.clip(cmm.from_lab(display, lab), 0, 1))
     return np.asarray(delta_e_2000(lab, shown), np.float32)[:, None]
 
 
 def display_gap_share(model: ForwardModel, display: Profile, substrate: bool) -> float:
     """Share (0…1) of the condition's gamut, by volume in Lab, that the display cannot show."""
-    lab = display_lab(model, substrate, True)
+    lab = display_lab(model, substrate)
     # One node a cell of 4 ΔE stands for that cell: nodes lie dense where inks change little.
     _, first = np.unique(np.floor(lab / 4).astype(int), axis=0, return_index=True)
     return float((display_gap_nodes(model, display, substrate)[first, 0] > _DISPLAY_TOLERANCE).mean())
@@ -178,8 +175,9 @@ class Scene:
 
     def _nodes(self, view: View) -> NDArray[np.float32]:
         model, display = self.line.condition.model, self.display
-        key = ("display", model.digest, display.digest, view.substrate, view.black_depth)
-        made = self._kept(key, lambda: display_nodes(model, display, view.substrate, view.black_depth))
+        black = None if view.black_depth else self.line.print_black
+        key = ("display", model.digest, display.digest, view.substrate, black)
+        made = self._kept(key, lambda: display_nodes(model, display, view.substrate, black))
         return cast(NDArray[np.float32], made)
 
     def _gap(self, view: View) -> NDArray[np.float32]:

@@ -102,7 +102,7 @@ class Chain:
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
         if recipe.aim.compensates_black or (self.rebuilt and recipe.aim.intent in _STYLES):
-            blacks = (float(self.source.black_lab[0]), self._print_black())
+            blacks = (float(self.source.black_lab[0]), self.print_black)
         self.want = Want(model, absolute, blacks)
         self.aim = Aim(self._mapping())
         self.ink: RebuiltInk | ProfiledInk = (
@@ -128,9 +128,15 @@ class Chain:
         }
         return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
-    def _print_black(self) -> float:
+    @cached_property
+    def print_black(self) -> float:
+        """L* of the darkest neutral that the print has, all inks counted."""
         if self.rebuilt:
-            return float(self.inverse.black_point_lab[0])
+            # With an ink left out colors are held, not rescaled to a poorer black: what is lost shows as ΔE.
+            ink = self.recipe.ink
+            return float(
+                Inverse(self.condition.model, self.condition.tables, ink.black, ink.limits).black_point_lab[0]
+            )
         inks = cmm.from_lab(self.condition.profile, [[0.0, 0.0, 0.0]], "relative")
         return float(self.condition.model.lab(inks)[0, 0])
 
@@ -143,7 +149,9 @@ class Chain:
     @cached_property
     def _kept(self) -> KeptInks | None:
         keep = self.recipe.ink.keep
-        return KeptInks(keep, self.source.profile, self.inverse) if keep and self.channels == 4 else None
+        if not keep or self.channels != 4:
+            return None
+        return KeptInks(keep, self.source.profile, self.condition.model, self.bounds[0])
 
     def wanted_lab(self, device: ArrayLike) -> Array:
         """Device values (..., channels) to the Lab wanted on the substrate (..., 3), adjusted, before the aim."""
@@ -181,8 +189,15 @@ class Chain:
     @property
     def bounds(self) -> tuple[Array, float]:
         """Largest value of each ink (inks,), and of their sum, as fractions."""
-        inks = len(self.condition.model.inks)
-        return (self.inverse.caps, self.inverse.total) if self.rebuilt else (np.ones(inks), float(inks))
+        inks = self.condition.model.inks
+        if not self.rebuilt:
+            return np.ones(len(inks)), float(len(inks))
+        caps = self.inverse.caps.copy()
+        if self.channels == 4 and any("K" in each for each in self.recipe.ink.keep) and "K" in inks:
+            # "Black at most" is for the black that is generated; pure black of the artwork only knows the ink's limit.
+            at = inks.index("K")
+            caps[at] = self.inverse.limits.caps(inks)[at]
+        return caps, self.inverse.total
 
     @cached_property
     def baked(self) -> Link:

@@ -8,8 +8,7 @@ from numpy.typing import NDArray
 from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
-from plinto_core.press.model import ink_letters
-from plinto_core.separation.inverse import Inverse
+from plinto_core.press.model import ForwardModel, ink_letters
 
 Array = NDArray[np.float64]
 
@@ -22,12 +21,12 @@ class KeptInks:
     """Colors made of exactly one of the `sets` of inks (as 'K', 'C', 'MY') are made of these inks again.
 
     Each ink has a tone curve that keeps its look: the same share of the way from bare substrate to its solid,
-    and a solid stays a solid. Bare substrate stays bare.
+    and a solid stays as solid as `caps` (inks,) let it. Bare substrate stays bare.
     """
 
-    def __init__(self, sets: tuple[str, ...], source: Profile, inverse: Inverse) -> None:
+    def __init__(self, sets: tuple[str, ...], source: Profile, model: ForwardModel, caps: Array) -> None:
         self._source_inks = ink_letters(source.header.channels)
-        self._target_inks = inverse.model.inks
+        self._target_inks = model.inks
         both = set(self._source_inks) & set(self._target_inks)
         strangers = sorted({letter for each in sets for letter in each} - both)
         if strangers:
@@ -36,17 +35,17 @@ class KeptInks:
             )
         self._sets = [frozenset(each) for each in sets]
         letters = sorted({letter for each in sets for letter in each})
-        self._curves = {letter: self._tone(letter, source, inverse) for letter in letters}
+        self._curves = {letter: self._tone(letter, source, model, caps) for letter in letters}
 
-    def _tone(self, letter: str, source: Profile, inverse: Inverse) -> Array:
+    def _tone(self, letter: str, source: Profile, model: ForwardModel, caps: Array) -> Array:
         steps = np.linspace(0, 1, _STEPS)
         ramp = np.zeros((_STEPS, len(self._source_inks)))
         ramp[:, self._source_inks.index(letter)] = steps
         wanted = _depth(cmm.to_lab(source, ramp))
         target = self._target_inks.index(letter)
         made = np.zeros((_STEPS, len(self._target_inks)))
-        made[:, target] = steps * inverse.caps[target]
-        return np.interp(wanted, _depth(inverse.model.lab(made)), made[:, target])
+        made[:, target] = steps * caps[target]
+        return np.interp(wanted, _depth(model.lab(made)), made[:, target])
 
     def apply(self, device: Array, inks: Array) -> Array:
         """Inks (n, inks) as found for source values (n, channels), with the kept ones in their place."""
@@ -71,5 +70,6 @@ class KeptInks:
 
 def _depth(lab: Array) -> Array:
     """Share of the way from the first color of a ramp to its last, rising."""
-    away = np.linalg.norm(lab - lab[0], axis=1)
-    return np.maximum.accumulate(away / max(float(away[-1]), 1e-9)) + np.linspace(0, 1e-9, len(lab))
+    away = np.maximum.accumulate(np.linalg.norm(lab - lab[0], axis=1))
+    # Where a ramp plugs before its end, a hair of slope keeps the end the end.
+    return np.asarray(away / max(float(away[-1]), 1e-9) + np.linspace(0, 1e-9, len(lab)))

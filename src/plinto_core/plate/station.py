@@ -75,7 +75,7 @@ class InkPlate:
             x, y = _whole_table(self.gain)
             fine = np.linspace(0, 1, 4097)
             out = np.interp(out, np.maximum.accumulate(PchipInterpolator(x, y)(fine)), fine)
-        if self.bump_percent:
+        if self.bump_percent > 0.01:
             bump = self.bump_percent / 100
             lifted = bump + out * (1 - 1 / _BUMP_REACH)
             # A quadratic blend into the straight line, so that the joint has no edge.

@@ -1,0 +1,142 @@
+"""CMYK artwork for another press: the grid of four, what stays pure, and the link other software can use."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from plinto_core.adjust.regions import Places
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.chain.link import Link, ValueGrid, device_grid, nodes_used
+from plinto_core.colorimetry import delta_e_2000
+from plinto_core.errors import RecipeError
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import parse
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.recipe import AimStation, InkStation, Recipe
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits
+from tests.conftest import profile_of
+
+RANDOM = np.random.default_rng(12)
+
+
+def _twin(nodes, points, values):
+    """Simplex interpolation as its definition says: sort the fractions, walk from corner to corner."""
+    out = np.zeros((len(values), nodes.shape[1]))
+    for row, value in enumerate(values * (points - 1)):
+        cell = np.minimum(value.astype(int), points - 2)
+        fraction = value - cell
+        order = np.argsort(-fraction, kind="stable")
+        corner, weight = cell.copy(), [1 - fraction[order[0]]]
+        weight += [fraction[a] - fraction[b] for a, b in pairwise(order)] + [fraction[order[-1]]]
+        out[row] += weight[0] * nodes[np.ravel_multi_index(corner, (points,) * 4)]
+        for axis, share in zip(order, weight[1:], strict=True):
+            corner[axis] += 1
+            out[row] += share * nodes[np.ravel_multi_index(corner, (points,) * 4)]
+    return out
+
+
+@pytest.mark.parametrize("depth", [8, 16])
+@pytest.mark.parametrize("inks", [1, 4, 6])
+def test_the_kernel_is_its_obvious_twin(depth, inks):
+    nodes = RANDOM.integers(0, 65536, (5**4, inks)).astype(np.uint16)
+    link = Link(tuple("CMYKOG"[:inks]), 5, nodes, np.ones(inks), float(inks), "", 4)
+    codes = RANDOM.integers(0, 2**depth, (300, 4)).astype(np.uint8 if depth == 8 else np.uint16)
+    codes[:3] = [[0] * 4, [2**depth - 1] * 4, [0, 2**depth - 1, 0, 0]]
+    values = codes / (2**depth - 1)
+    found = link.inks_of(codes, 16)
+    assert np.abs(found - _twin(nodes, 5, values)).max() <= 6
+    grid = ValueGrid(5, nodes.astype(np.float32), 4)
+    assert np.abs(grid.at(codes) - _twin(nodes, 5, values)).max() <= 6
+    used = nodes_used(codes, 5)
+    sparse = Link(
+        link.inks, 5, np.where(used[:, None], nodes, 0).astype(np.uint16), np.ones(inks), float(inks), "", 4
+    )
+    assert np.array_equal(sparse.inks_of(codes, 16), found)
+
+
+def _line(condition, keep=(), method="rebuilt", intent="relative", slug="cotton-54t", total=230):
+    ink = InkStation(method, InkLimits(total), BLACK_KINDS["gcr"], keep=keep)
+    return compile_recipe(Recipe(aim=AimStation(intent), ink=ink), condition(slug), profile_of("halden-silk-150"))
+
+
+@pytest.fixture(scope="module")
+def wrap():
+    """CMYK codes (h, w, 4): pure ramps of every ink, overprints, grays, noise under 300 %."""
+    ramp = np.linspace(0, 255, 64).astype(np.uint8)
+    rows = np.zeros((12, 64, 4), np.uint8)
+    for ink in range(4):
+        rows[ink, :, ink] = ramp
+    rows[4, :, 1] = rows[4, :, 2] = ramp
+    rows[5, :, 0] = rows[5, :, 2] = ramp
+    noise = RANDOM.integers(1, 190, (6, 64, 4))
+    rows[6:] = noise
+    return rows
+
+
+def test_what_is_kept_stays_pure_to_the_last_code(condition, wrap):
+    line = _line(condition, ("K", "C", "M", "Y", "MY"))
+    found = line.link.inks_of(wrap)
+    assert found[0, 0].max() == 0
+    for row, inks in ((0, [0]), (1, [1]), (2, [2]), (3, [3]), (4, [1, 2])):
+        others = [k for k in range(4) if k not in inks]
+        assert found[row][:, others].max() == 0, row
+        assert (np.diff(found[row][:, inks].astype(int), axis=0) >= 0).all()
+        # A solid stays a solid.
+        assert found[row, -1, inks[0]] == 255
+    # What is not named is separated like everything else.
+    assert found[5, 30:, 1].max() > 0 or found[5, 30:, 3].max() > 0
+    assert found.sum(axis=-1, dtype=int).max() <= 2.3 * 255
+
+
+def test_kept_tones_look_alike_and_the_rest_is_held(condition, wrap):
+    line, plain = _line(condition, ("K",)), _line(condition)
+    places = Places.rows(0, 12, 64, 12)
+    # Pure black runs from bare substrate to solid in the same steps as it did there.
+    there, here = (ramp[3] - ramp[3, 0] for ramp in (line.wanted(wrap, places), line.printed(wrap, places)))
+    share = [np.linalg.norm(ramp, axis=-1) / np.linalg.norm(ramp[-1]) for ramp in (there, here)]
+    assert np.abs(share[0] - share[1]).max() < 0.08
+    source = line.source.profile
+    there = cmm.to_lab(source, RANDOM.random((4000, 4)) * [0.6, 0.6, 0.6, 0.4])
+    inside = delta_e_2000(plain.condition.model.lab(plain.inverse.inks(there)), there) < 0.5
+    assert inside.mean() > 0.3
+    codes = np.rint(cmm.from_lab(source, there[inside]) * 65535).astype(np.uint16)
+    exact = plain.inks(codes / 65535.0)
+    error = delta_e_2000(
+        plain.condition.model.lab(plain.link.values(codes / 65535.0)), plain.condition.model.lab(exact)
+    )
+    assert error.mean() < 0.4 and np.percentile(error, 99) < 1.6
+
+
+def test_as_profiled_is_what_littlecms_says(condition, wrap):
+    line = _line(condition, method="as-profiled", slug="tern-news-45")
+    exact = cmm.convert(line.source.profile, line.condition.profile, wrap / 255.0, "relative", bpc=True)
+    assert np.abs(line.link.inks_of(wrap) - exact * 255).max() <= 1
+
+
+def test_perceptual_takes_cmyk_too(condition, wrap):
+    line = _line(condition, intent="perceptual", slug="tern-news-45", total=240)
+    printed = line.printed(wrap, Places.rows(0, 12, 64, 12))
+    assert printed[..., 0].min() < 40 and line.link.inks_of(wrap).sum(axis=-1, dtype=int).max() <= 2.4 * 255
+
+
+def test_the_device_link_is_read_back_by_littlecms(condition, wrap):
+    line = _line(condition, ("K", "M"))
+    link = parse(line.baked.to_profile("wrap", line.source.profile, line.condition.profile).raw)
+    assert (link.header.space, link.header.pcs) == ("CMYK", "CMYK")
+    values = wrap[:4].reshape(-1, 4) / 255.0
+    theirs = cmm.through_link(link, line.condition.profile, values)
+    ours = cmm.to_lab(line.condition.profile, line.link.values(values))
+    assert delta_e_2000(theirs, ours).max() < 0.2
+
+
+def test_grid_order_and_what_cannot_be_kept(condition):
+    assert device_grid(3, 4)[1].tolist() == [0, 0, 0, 0.5]
+    with pytest.raises(RecipeError, match="O cannot be kept"):
+        _line(condition, ("O",)).inks(np.zeros((1, 4)))
+    rgb = compile_recipe(
+        Recipe(ink=InkStation("rebuilt", InkLimits(230), keep=("K",))), condition("cotton-54t"), rgb_profile("sRGB")
+    )
+    # RGB artwork has no inks to keep: the setting waits for artwork that has.
+    assert rgb.inks(np.zeros((1, 3))).shape == (1, 4)

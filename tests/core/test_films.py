@@ -1,0 +1,216 @@
+"""Films: the dots cover what the tone says, at any angle and shape; sheets, margins, PDF, ZIP, negatives."""
+
+import io
+import zipfile
+
+import numpy as np
+import pikepdf
+import pypdfium2
+import pytest
+import tifffile
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plinto_core.adjust.regions import Places
+from plinto_core.artwork.opened import open_artwork
+from plinto_core.artwork.proof import Scene, View
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.deliver.film import FilmSettings
+from plinto_core.deliver.halftone import halftoned, threshold_table
+from plinto_core.deliver.separate import separate
+from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.errors import RecipeError, ToneTableError
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits
+
+SHAPES = ["round", "elliptical", "line"]
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_every_level_takes_its_even_share_of_the_cell(shape):
+    table = threshold_table(shape)
+    assert table.max() <= 65534
+    for tone in (0, 1000, 20000, 32768, 60000, 65535):
+        assert (tone > table).mean() == pytest.approx(tone / 65535, abs=2e-5)
+
+
+@given(
+    tone=st.integers(0, 65535), angle=st.floats(0, 179), shape=st.sampled_from(SHAPES), ruling=st.floats(20, 150)
+)  # fmt: skip
+def test_dots_cover_what_the_tone_says(tone, angle, shape, ruling):
+    settings = FilmSettings(dpi=1200, ruling_lpi=ruling, shape=shape, angles=(("K", angle),))
+    tones = np.full((600, 600), tone, np.uint16)
+    covered = halftoned(tones, 0, 0, settings, "K", 0).mean()
+    assert covered == pytest.approx(tone / 65535, abs=0.02)
+
+
+def test_pieces_of_a_film_fit_together():
+    settings = FilmSettings(dpi=1200, ruling_lpi=60)
+    tones = np.tile(np.linspace(0, 65535, 400).astype(np.uint16), (200, 1))
+    whole = halftoned(tones, 0, 0, settings, "C", 0)
+    assert np.array_equal(halftoned(tones[70:120, 50:90], 50, 70, settings, "C", 0), whole[70:120, 50:90])
+
+
+def test_the_screen_runs_at_its_ruling_and_angle():
+    settings = FilmSettings(dpi=1200, ruling_lpi=60, angles=(("K", 30.0),))
+    dots = halftoned(np.full((1024, 1024), 30000, np.uint16), 0, 0, settings, "K", 0).astype(float)
+    power = np.abs(np.fft.fft2(dots - dots.mean()))
+    y, x = np.unravel_index(power.argmax(), power.shape)
+    fx, fy = (np.fft.fftfreq(1024)[k] * 1200 for k in (x, y))
+    assert np.hypot(fx, fy) == pytest.approx(60, abs=1.5)
+    assert np.degrees(np.arctan2(fy, fx)) % 90 == pytest.approx(30, abs=1.5)
+
+
+def _line(condition, deliver):
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(220), BLACK_KINDS["gcr"]), deliver=deliver)
+    return compile_recipe(recipe, condition("cotton-54t"), rgb_profile("opRGB"))
+
+
+def _written(condition, photo_tiff, out, **film):
+    deliver = DeliverStation(format="films", film=FilmSettings(**film))
+    line = _line(condition, deliver)
+    return line, separate(open_artwork(photo_tiff), line, out)
+
+
+def test_gray_films_hold_the_plates(condition, photo_tiff, photo, tmp_path):
+    line, outcome = _written(
+        condition, photo_tiff, tmp_path / "f.zip", halftone=False, marks=False, container="tiff", mirrored=True
+    )
+    plates = line.ink_codes(photo, Places.rows(0, 240, 320, 240), 16)
+    with zipfile.ZipFile(tmp_path / "f.zip") as archive:
+        assert archive.namelist() == [f"photo {ink}.tif" for ink in "CMYK"]
+        for index, name in enumerate(archive.namelist()):
+            film = tifffile.imread(io.BytesIO(archive.read(name)))
+            expected = (plates[..., index].astype(int) * 255 + 32767) // 65535
+            assert np.array_equal(film[:, ::-1], expected)
+    assert outcome.largest_percent <= 220 + 1e-9
+
+
+def test_halftone_films_have_their_size_marks_and_both_senses(condition, photo_tiff, tmp_path):
+    films = {}
+    for negative in (False, True):
+        path = tmp_path / f"{negative}.zip"
+        _written(condition, photo_tiff, path, dpi=600, ruling_lpi=45, negative=negative, container="tiff")
+        with zipfile.ZipFile(path) as archive:
+            films[negative] = tifffile.imread(io.BytesIO(archive.read("photo K.tif")))
+    margin = round(9 / 25.4 * 600)
+    assert films[False].shape == (240 * 2 + 2 * margin, 320 * 2 + 2 * margin)
+    picture = slice(margin, -margin), slice(margin, -margin)
+    assert np.array_equal(films[True][picture], ~films[False][picture])
+    # The wedge, the name and four register marks stand in the margin; the rest of it is clear.
+    assert 0.003 < films[False][:margin].mean() < 0.1
+    assert 0.02 < films[False][-margin:].mean() < 0.2
+    assert films[False][margin:-margin, :margin].any() and films[False][margin:-margin, -margin:].any()
+
+
+def test_the_pdf_has_a_page_an_ink_and_is_the_same_again(condition, photo_tiff, tmp_path):
+    for name in ("a", "b"):
+        _written(condition, photo_tiff, tmp_path / f"{name}.pdf", dpi=600, ruling_lpi=45)
+    assert (tmp_path / "a.pdf").read_bytes() == (tmp_path / "b.pdf").read_bytes()
+    document = pypdfium2.PdfDocument(tmp_path / "a.pdf")
+    assert len(document) == 4
+    width = document[0].get_width()
+    assert width == pytest.approx(320 / 300 * 72 + 18 / 25.4 * 72, abs=0.5)
+    shown = np.asarray(document[3].render(scale=2).to_pil().convert("L"))
+    assert shown[:8, :8].min() > 250 and shown.min() < 40
+
+
+def test_dots_on_the_screen_are_the_dots_of_the_film(condition, photo):
+    line = _line(condition, DeliverStation(film=FilmSettings(dpi=1200, ruling_lpi=60)))
+    places = Places.rows(0, 240, 320, 240)
+    scene = Scene(line, rgb_profile("sRGB"))
+    part = photo[40:60, 100:140], places.cut(slice(40, 60), slice(100, 140))
+    shown = scene.film(View("film", plates=("K",)), *part, 4, 300)
+    codes = line.ink_codes(photo, places, 16)[40:60, 100:140, 3].repeat(4, axis=0).repeat(4, axis=1)
+    dots = halftoned(codes, 400, 160, line.recipe.deliver.film, "K", 3)
+    assert np.array_equal(shown[..., 0], 255 - 255 * dots)
+    together = scene.film(View("film"), *part, 4, 300)
+    assert len(np.unique(together.reshape(-1, 3), axis=0)) <= 16
+
+
+def test_a_contact_negative_is_the_lightness_turned_round(condition, photo_tiff, photo, tmp_path):
+    film = FilmSettings(halftone=False, marks=False, mirrored=True, container="tiff")
+    table = ToneTable(table_from_wedge([5, 20, 45, 70, 90]).curve)
+    line = _line(condition, DeliverStation(format="negative", negative=NegativeSettings(table, film)))
+    separate(open_artwork(photo_tiff), line, tmp_path / "n.tif")
+    written = tifffile.imread(tmp_path / "n.tif")[:, ::-1] / 255
+    lightness = line.lightness_grid.at(photo)[..., 0] / 100
+    assert np.abs(written - table.apply(lightness)).max() < 0.01
+    assert lightness.min() < 0.01 and lightness.max() > 0.99
+
+
+def test_pdf_and_jpeg_pages_hold_the_inks_and_their_profile(condition, photo_tiff, photo, tmp_path):
+    from PIL import Image
+
+    for format_ in ("pdf", "jpeg"):
+        line = _line(condition, DeliverStation(format=format_, jpeg_quality=100))
+        separate(open_artwork(photo_tiff), line, tmp_path / f"o.{format_}")
+    codes = line.ink_codes(photo, Places.rows(0, 240, 320, 240), 8)
+    with Image.open(tmp_path / "o.jpeg") as image:
+        assert image.mode == "CMYK" and image.info["icc_profile"] == line.condition.profile.raw
+        assert np.abs(np.asarray(image).astype(int) - codes).mean() < 2
+    with pikepdf.open(tmp_path / "o.pdf") as pdf:
+        image = pdf.pages[0].images["/Plinto0"]
+        assert np.array_equal(np.frombuffer(image.read_bytes(), np.uint8).reshape(240, 320, 4), codes)
+        intent = pdf.Root.OutputIntents[0]
+        assert str(intent.OutputConditionIdentifier) == "Cotton 54T"
+        assert bytes(intent.DestOutputProfile.read_bytes()) == line.condition.profile.raw
+
+
+def test_a_hard_proof_is_one_page_in_inks_within_the_limit(condition, photo_tiff, tmp_path):
+    line = _line(condition, DeliverStation(format="hard-proof"))
+    separate(open_artwork(photo_tiff), line, tmp_path / "h.pdf")
+    with pikepdf.open(tmp_path / "h.pdf") as pdf:
+        pictures = pdf.pages[0].images
+        assert len(pictures) == 3
+        for picture in pictures.values():
+            inks = np.frombuffer(picture.read_bytes(), np.uint8).reshape(-1, 4)
+            assert inks.sum(axis=1, dtype=int).max() <= 2.2 * 255
+    text = pypdfium2.PdfDocument(tmp_path / "h.pdf")[0].get_textpage().get_text_range()
+    for words in ("Hard proof", "Total ink 220 %", "Approved by", "paper"):
+        assert words in text
+
+
+@given(st.lists(st.floats(0, 100), min_size=21, max_size=21))
+def test_a_wedge_gives_a_table_that_makes_the_print_even(steps):
+    measured = np.sort(np.array(steps))
+    if measured[-1] - measured[0] < 10:
+        with pytest.raises(ToneTableError, match="only spans"):
+            table_from_wedge(measured)
+        return
+    table = table_from_wedge(measured[::-1] if steps[0] > 50 else measured)
+    wanted = np.linspace(0, 1, 21)
+    printed = np.interp(table.apply(wanted), np.linspace(0, 1, 21), measured)
+    even = measured[0] + wanted * (measured[-1] - measured[0])
+    # A step of the wedge is as fine as the table can know.
+    assert np.abs(printed - even).max() <= np.diff(measured).max() + 0.5
+
+
+def test_cubes_come_back_and_bad_tables_say_why():
+    table = table_from_wedge(parse_wedge("8 12 19 30 44 60 74 85 92 95 96"))
+    again = from_cube(to_cube(table, 'a "title"\nof two lines'))
+    x = np.linspace(0, 1, 50)
+    assert np.abs(again.apply(x) - table.apply(x)).max() < 0.01
+    bad = {
+        "three-dimensional": lambda: from_cube("LUT_3D_SIZE 2\n"),
+        "promises 3 rows": lambda: from_cube("LUT_1D_SIZE 3\n0 0 0\n1 1 1\n"),
+        "leaves the range": lambda: from_cube("LUT_1D_SIZE 2\n0 0 0\n2 2 2\n"),
+        "Line 2": lambda: from_cube("LUT_1D_SIZE 2\nzero\n"),
+        "5 to 101 steps": lambda: table_from_wedge([1, 2]),
+        "measure it again": lambda: table_from_wedge([0, 40, 20, 60, 90]),
+        "cannot be read": lambda: parse_wedge("dark middling light"),
+        "no LAB_L": lambda: parse_wedge("BEGIN_DATA_FORMAT X END_DATA_FORMAT BEGIN_DATA 1 END_DATA"),
+    }
+    for words, act in bad.items():
+        with pytest.raises(ToneTableError, match=words):
+            act()
+    assert parse_wedge("BEGIN_DATA_FORMAT\nID LAB_L\nEND_DATA_FORMAT\nBEGIN_DATA\n1 5,5\n2 9\nEND_DATA") == [5.5, 9]
+
+
+def test_films_that_cannot_be_made_are_refused():
+    for words, settings in (("no film", {"dpi": 100}), ("three times that", {"ruling_lpi": 190, "dpi": 300}),
+                            ("round, elliptical", {"shape": "star"})):  # fmt: skip
+        with pytest.raises(RecipeError, match=words):
+            FilmSettings(**settings)

@@ -1,0 +1,153 @@
+"""Palette, hardest hit, what a display cannot show, and house rules."""
+
+import json
+
+import numpy as np
+import pytest
+
+from plinto_core.adjust.regions import Places
+from plinto_core.artwork.hits import hardest_hit
+from plinto_core.artwork.opened import open_artwork
+from plinto_core.artwork.proof import ColorFamily, Scene, View, display_gap_share
+from plinto_core.artwork.pyramid import Pyramid, build_pyramid
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.colorimetry import delta_e_2000
+from plinto_core.errors import PaletteError, RecipeError
+from plinto_core.house_rules import HouseRules, decide, house_profile, rules_from_file, rules_to_file
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Header, Profile, write
+from plinto_core.icc.standard import gray_as_rgb, gray_profile, rgb_profile
+from plinto_core.icc.values import Description
+from plinto_core.palette import check_palette, parse_palette
+from plinto_core.recipe import InkStation, Recipe
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits
+from tests.conftest import profile_of
+
+SRGB = rgb_profile("sRGB")
+
+
+@pytest.fixture(scope="module")
+def line(condition):
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(230), BLACK_KINDS["gcr"]))
+    return compile_recipe(recipe, condition("cotton-54t"), rgb_profile("opRGB"))
+
+
+@pytest.fixture
+def levels(photo_tiff, tmp_path):
+    build_pyramid(open_artwork(photo_tiff), tmp_path / "levels")
+    return Pyramid(tmp_path / "levels")
+
+
+def test_palettes_are_read_as_people_write_them():
+    text = (
+        "Leaf #2f8f3a\nRust, 52.1 38 -44\n\nNight: 20,1; 4,0; -38,5\n#FF00FF #000000\nL*a*b* 50 −10 3\nlab(50, 1, 2)"
+    )
+    found = parse_palette(text)
+    assert [color.name for color in found] == ["Leaf", "Rust", "Night", "#ff00ff", "#000000", "50 -10 3", "50 1 2"]
+    assert found[0].lab == pytest.approx(cmm.to_lab(SRGB, np.array([0x2F, 0x8F, 0x3A]) / 255).tolist())
+    assert found[1].lab == (52.1, 38, -44) and found[2].lab == (20.1, 4, -38.5)
+    cgats = 'BEGIN_DATA_FORMAT\nSAMPLE_NAME LAB_L LAB_A LAB_B\nEND_DATA_FORMAT\nBEGIN_DATA\n"Sea green" 50 -20 5\nEND_DATA'
+    assert parse_palette(cgats)[0].name == "Sea green"
+    for bad, words in (("", "no color"), ("blue-ish", "Line 1"), ("120 0 0", "Line 1"), ("1 2", "Line 1"),
+                       ("BEGIN_DATA_FORMAT A END_DATA_FORMAT", "LAB_L")):  # fmt: skip
+        with pytest.raises(PaletteError, match=words):
+            parse_palette(bad)
+
+
+def test_verdicts_are_the_lines_own(line):
+    rows = check_palette(line, parse_palette("gray 60 0 0\nhot 60 95 -60"), 3.0)
+    assert [row.prints for row in rows] == [True, False]
+    assert rows[0].delta_e < 0.5
+    assert rows[1].delta_e > 10
+    inks = np.array(list(rows[1].inks_percent.values())) / 100
+    assert inks.sum() <= 2.3
+    assert rows[1].printed_lab == pytest.approx(line.condition.model.lab(inks).tolist())
+
+
+def test_families_are_what_the_print_misses(line, levels):
+    found = hardest_hit(levels, line, 3.0)
+    assert found == hardest_hit(levels, line, 3.0)
+    means = [family.delta_e_mean for family in found]
+    assert means == sorted(means, reverse=True) and means[-1] > 3
+    pixels, places, _ = levels.sample(120_000)
+    off = delta_e_2000(line.wanted(pixels, places), line.printed(pixels, places)) > 3
+    assert sum(family.share for family in found) == pytest.approx(off.mean())
+    # Shown on the picture, a family hatches colors near its own, and only those.
+    scene, worst = Scene(line, SRGB), found[0]
+    plain = scene.render(View(), pixels, places)
+    marked = scene.render(View(mark="family", family=ColorFamily(worst.wanted_lab, worst.radius)), pixels, places)
+    changed = (plain != marked).any(axis=-1)
+    away = np.linalg.norm(line.wanted(pixels, places) - np.array(worst.wanted_lab), axis=-1)
+    assert changed.any() and away[changed].max() <= worst.radius + 0.01
+
+
+def test_a_small_display_cannot_show_what_a_large_one_can(condition, line, photo):
+    model = line.condition.model
+    small, large = (display_gap_share(model, rgb_profile(name), False) for name in ("sRGB", "P3"))
+    assert 0 <= large < small < 0.2
+    # What is hatched is further from its nearest screen color than the tolerance; a little of an offset print is.
+    offset = compile_recipe(line.recipe, condition("halden-silk-150"), line.source.profile)
+    places = Places.rows(0, 240, 320, 240)
+    plain, marked = (Scene(offset, SRGB).render(View(mark=mark), photo, places) for mark in ("", "display"))
+    lab = offset.printed(photo, places).astype(np.float64)
+    gap = delta_e_2000(lab, cmm.to_lab(SRGB, np.clip(cmm.from_lab(SRGB, lab), 0, 1)))
+    changed = (plain != marked).any(axis=-1)
+    assert 0 < changed.mean() < 0.4
+    assert gap[changed].min() > 1.2 and not changed[gap < 1.2].any()
+
+
+def test_the_map_of_differences_is_gray_and_full_black_reaches_black(line, photo):
+    places, scene = Places.rows(0, 240, 320, 240), Scene(line, SRGB)
+    shown = scene.render(View("difference"), photo, places).astype(int)
+    off = delta_e_2000(line.wanted(photo, places), line.printed(photo, places))
+    assert np.abs(shown[..., 0] - (255 - 240 * np.minimum(off / 15, 1))).max() <= 1
+    depths = [int(scene.render(View(black_depth=keep), photo, places).max(axis=-1).min()) for keep in (True, False)]
+    assert depths[0] > 40 and depths[1] < 12
+
+
+RULES = HouseRules("Packaging", rgb="opRGB", cmyk="", untagged="ask", differing="convert")
+
+
+@pytest.mark.parametrize(
+    ("untagged", "differing", "embedded", "action"),
+    [
+        ("keep", "keep", None, "keep"), ("assume", "keep", None, "assume"), ("ask", "keep", None, "ask"),
+        ("ask", "keep", "sRGB", "keep"), ("ask", "assume", "sRGB", "assume"), ("ask", "convert", "sRGB", "convert"),
+        ("ask", "ask", "sRGB", "ask"), ("ask", "convert", "opRGB", "keep"),
+    ],
+)  # fmt: skip
+def test_rules_decide(untagged, differing, embedded, action):
+    rules = HouseRules("Packaging", untagged=untagged, differing=differing)
+    profile = rgb_profile(embedded) if embedded else None
+    found = decide(rules, "RGB", profile, house_profile(rules.rgb, {}))
+    assert found.action == action
+    assert found.log.startswith("Packaging: ")
+    assert (found.asks != ()) == (action == "ask")
+
+
+def test_rules_know_the_same_profile_under_another_name_and_leave_the_rest_alone():
+    same = rgb_profile("opRGB")
+    renamed = write(Profile(Header("mntr", "RGB ", "XYZ "), {**same.tags, "desc": Description({"enUS": "My RGB"})}))
+    assert decide(RULES, "RGB", renamed, same).action == "keep"
+    assert decide(RULES, "CMYK", None, None).action == "keep"
+    assert decide(RULES, "Lab", rgb_profile("ROMM"), None).action == "keep"
+    assert decide(RULES, "gray", gray_as_rgb(gray_profile()), SRGB).action == "keep"
+
+
+def test_rules_travel_as_one_file_with_their_profiles():
+    press = profile_of("halden-silk-150")
+    rules = HouseRules("Offset", cmyk=press.digest, mark_color=(1, 2, 3))
+    plain = json.loads(json.dumps(rules_to_file(rules, {press.digest: press})))
+    again, profiles = rules_from_file(plain)
+    assert again == rules and profiles[press.digest].raw == press.raw
+    broken = {
+        "no file of house rules": {"rules": {}},
+        "name": {**plain, "rules": {**plain["rules"], "name": ""}},
+        "untagged": {**plain, "rules": {**plain["rules"], "untagged": "guess"}},
+        "profile inside": {**plain, "profiles": {"x": "AAAA"}},
+        "not here": {**plain, "profiles": {}},
+    }
+    for words, given in broken.items():
+        with pytest.raises(RecipeError, match=words):
+            rules_from_file(given)
