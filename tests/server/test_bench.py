@@ -149,3 +149,73 @@ def test_recipes_that_make_no_sense_are_refused(client, place, change, words):
 def test_what_is_not_there_is_404(client, place, artwork):
     assert client.get("/api/bench/999/cotton-54t/recipe").status_code == 404
     assert client.get(f"/api/bench/{artwork['id']}/velvet/recipe").status_code == 404
+
+
+LEFT = [[0.0, 0.0], [0.5, 0.0], [0.5, 1.0], [0.0, 1.0]]
+
+
+def test_adjustments_and_regions_show_in_pictures_and_readouts(client, place):
+    recipe = _recipe(client, place)["recipe"]
+    printed = _picture(client, place, recipe)
+    changed = copy.deepcopy(recipe)
+    darker = {"master": {"points": [[0, 0], [0.5, 0.3], [1, 1]]}}
+    changed["adjust"]["regions"] = [{"name": "left", "corners": LEFT, "adjustment": darker, "black": "none"}]
+    found = _picture(client, place, changed)
+    assert np.abs(found - printed)[:, :150].mean() > 5
+    assert np.array_equal(found[:, 170:], printed[:, 170:])
+    hatched = _picture(client, place, changed, mark="region", region="left")
+    assert (hatched != found).any(axis=-1)[:, 170:].mean() == 0 < (hatched != found).any(axis=-1)[:, :150].mean()
+    rows = _post(client, f"{place}/trace", {"recipe": changed, "points": [[20, 100], [300, 100]]}).json()
+    assert rows[0]["adjusted"] != rows[0]["source"] and rows[0]["inks_percent"]["K"] == 0
+    assert rows[1]["adjusted"] == rows[1]["source"]
+
+
+def test_plates_left_out_inks_maps_and_films(client, place):
+    recipe = _recipe(client, place)["recipe"]
+    changed = copy.deepcopy(recipe)
+    changed["plate"]["plates"] = [{"ink": "K", "smallest": "cut", "smallest_percent": 20}]
+    assert not np.array_equal(
+        _picture(client, place, changed, plates=["K"]), _picture(client, place, recipe, plates=["K"])
+    )
+    without = copy.deepcopy(recipe)
+    without["ink"]["without"] = ["K"]
+    assert (_picture(client, place, without, plates=["K"], tint="gray") == 255).all()
+    lost = _post(client, f"{place}/loss", {"recipe": without, "tolerance": 3}).json()
+    assert 0 < lost["mean"] < lost["p95"] < lost["worst"] and 0 < lost["share"] < 0.6
+    marked = _picture(client, place, without, mark="loss") != _picture(client, place, without)
+    assert 0.005 < marked.any(axis=-1).mean() < 0.6
+    far = _picture(client, place, recipe, show="difference")
+    assert (far[..., 0] == far[..., 2]).all() and far.min() < 120
+    close = {"left": 100, "top": 50, "width": 320, "height": 240, "zoom": 8}
+    film = _picture(client, place, recipe, close, show="film", plates=["M"])
+    assert film.min() == 0 and film.max() == 255 and len(np.unique(film)) <= 5
+
+
+def test_hits_palette_histogram_and_the_display(client, place):
+    recipe = _recipe(client, place)["recipe"]
+    hits = _post(client, f"{place}/hits", {"recipe": recipe, "tolerance": 3}).json()
+    assert hits[0]["family"]["delta_e_mean"] >= hits[-1]["family"]["delta_e_mean"] > 3
+    family = {"lab": hits[0]["family"]["wanted_lab"], "radius": hits[0]["family"]["radius"]}
+    assert not np.array_equal(
+        _picture(client, place, recipe, mark="family", family=family), _picture(client, place, recipe)
+    )
+    rows = _post(client, f"{place}/palette", {"recipe": recipe, "text": "a 60 0 0\nb #ff00ff", "tolerance": 3}).json()
+    assert [row["verdict"]["prints"] for row in rows] == [True, False]
+    bad = _post(client, f"{place}/palette", {"recipe": recipe, "text": "grass", "tolerance": 3})
+    assert bad.status_code == 422 and "Line 1" in bad.json()["detail"]
+    spread = _post(client, f"{place}/histogram", {"recipe": recipe}).json()
+    assert set(spread) == {"R", "G", "B", "L"} and sum(spread["L"]) == pytest.approx(1, abs=1e-3)
+    gap = _post(client, "/api/bench/conditions/cotton-54t/display-gap", {"display": "sRGB"}).json()
+    assert 0 <= gap["share"] < 0.2
+    assert _post(client, "/api/bench/conditions/cotton-54t/display-gap", {"display": "f" * 64}).status_code == 404
+    assert not np.array_equal(_picture(client, place, recipe, display="P3"), _picture(client, place, recipe))
+    assert _picture(client, place, recipe, black_depth=False).min() <= _picture(client, place, recipe).min()
+
+
+def test_tone_tables_come_from_wedges_and_cubes(client):
+    table = _post(client, "/api/bench/tone-tables", {"kind": "wedge", "text": "5 20 45 70 90"}).json()
+    cube = _post(client, "/api/bench/tone-tables/cube", {"table": table}).content.decode()
+    again = _post(client, "/api/bench/tone-tables", {"kind": "cube", "text": cube}).json()
+    assert len(again["curve"]["points"]) == 32
+    refused = _post(client, "/api/bench/tone-tables", {"kind": "wedge", "text": "1 2 3"})
+    assert refused.status_code == 422 and "5 to 101 steps" in refused.json()["detail"]

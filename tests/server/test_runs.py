@@ -116,3 +116,39 @@ def test_artwork_without_a_profile_is_refused_when_asked(client, cotton):
     answer = client.post("/api/runs", body, content_type="application/json")
     assert answer.status_code == 422 and "choose a source" in answer.json()["detail"]
     assert Run.objects.count() == 0
+
+
+@pytest.mark.parametrize(
+    ("deliver", "name", "kind", "start"),
+    [
+        ({"format": "jpeg"}, "photo Cotton 54T.jpg", "image/jpeg", b"\xff\xd8"),
+        ({"format": "pdf"}, "photo Cotton 54T.pdf", "application/pdf", b"%PDF"),
+        ({"format": "hard-proof"}, "photo Cotton 54T.pdf", "application/pdf", b"%PDF"),
+        ({"format": "films", "film": {"dpi": 600, "ruling_lpi": 45, "container": "tiff"}},
+         "photo Cotton 54T.zip", "application/zip", b"PK"),
+        ({"format": "negative", "negative": {"film": {"halftone": False, "container": "tiff"}}},
+         "photo Cotton 54T.tif", "image/tiff", b"II*"),
+    ],
+)  # fmt: skip
+def test_every_format_is_written_named_and_measured(client, artwork, cotton, deliver, name, kind, start):
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": {**cotton.recipe, "deliver": deliver}}
+    run = client.post("/api/runs", body, content_type="application/json").json()
+    _work()
+    done = client.get(f"/api/runs/{run['id']}").json()
+    assert (done["state"], done["file_name"]) == ("done", name), done["message"]
+    answer = client.get(f"/api/runs/{run['id']}/file")
+    assert answer["Content-Type"] == kind
+    assert b"".join(answer.streaming_content).startswith(start)
+    assert client.get(f"/runs/{run['id']}/sheet").status_code == 200
+    assert done["run_sheet"]["recipe"]["deliver"]["format"] == deliver["format"]
+    assert list((settings.DATA_DIR / "making").iterdir()) == []
+
+
+def test_a_run_keeps_to_the_version_it_was_asked_for(client, asked, artwork):
+    place = f"/api/artworks/{artwork['id']}"
+    client.post(f"{place}/versions", {"action": "remove"}, content_type="application/json")
+    _work()
+    done = client.get(f"/api/runs/{asked['id']}").json()
+    assert done["state"] == "done"
+    assert done["run_sheet"]["artwork"]["version"] == 0
+    assert done["run_sheet"]["source_profile"]["name"] == "opRGB"

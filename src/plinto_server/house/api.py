@@ -105,7 +105,7 @@ def rules_file(request: HttpRequest, set_id: int) -> JsonResponse:
     )
 
 
-@router.post("/rules/import", response={201: RuleSetOut})
+@router.post("/rule-files", response={201: RuleSetOut})
 def import_rules(request: HttpRequest, file: File[UploadedFile]) -> Status[dict[str, Any]]:
     """Take in an exported set; one of the same name is replaced."""
     try:

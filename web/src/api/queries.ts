@@ -344,7 +344,7 @@ export function useHouse() {
     onSuccess,
   });
   const bringIn = useMutation({
-    mutationFn: (file: File) => upload<{ id: number }>(file, () => undefined, "/api/house/rules/import"),
+    mutationFn: (file: File) => upload<{ id: number }>(file, () => undefined, "/api/house/rule-files"),
     onSuccess,
   });
   return { save, use, remove, bringIn };

@@ -724,7 +724,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/house/rules/import": {
+    "/api/house/rule-files": {
         parameters: {
             query?: never;
             header?: never;

@@ -1,0 +1,169 @@
+"""House rules over HTTP: applied at intake, reversible, switched, handed on; versions of artwork."""
+
+import io
+import json
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+
+from plinto_core.icc.standard import rgb_profile
+from plinto_server import store
+from plinto_server.artworks.models import Artwork
+from tests.conftest import profile_of
+from tests.server.conftest import tiff_bytes
+
+PIXELS = np.random.default_rng(9).integers(0, 256, (60, 80, 3)).astype(np.uint8)
+
+
+def _post(client, path, body=None):
+    return client.post(path, body or {}, content_type="application/json")
+
+
+def _rules(client, name, **change):
+    body = {"rules": {"name": name, **change}}
+    answer = _post(client, "/api/house/rules", body)
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def _send(client, data, name="a.tif"):
+    answer = client.post("/api/artworks", {"file": SimpleUploadedFile(name, data)})
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def _tagged(space, seed=0):
+    return tiff_bytes(np.roll(PIXELS, seed, axis=0), iccprofile=rgb_profile(space).raw)
+
+
+def test_the_first_set_is_in_use_and_sets_are_switched_for_everyone(client):
+    first, second = _rules(client, "Packaging"), _rules(client, "Web", rgb="sRGB")
+    assert first["in_use"] and not second["in_use"]
+    assert _post(client, f"/api/house/rules/{second['id']}/use").json()["in_use"]
+    assert [s["in_use"] for s in client.get("/api/house/rules").json()] == [False, True]
+    assert client.delete(f"/api/house/rules/{second['id']}").status_code == 409
+    assert client.delete(f"/api/house/rules/{first['id']}").status_code == 204
+    assert _post(client, "/api/house/rules", {"rules": {"name": "Web"}}).status_code == 409
+
+
+def test_untagged_artwork_is_assumed_kept_or_asked_about(client):
+    for seed, (untagged, profile, asks) in enumerate(
+        [("assume", "opRGB", []), ("keep", "", []), ("ask", "", ["assume", "keep"])]
+    ):
+        made = _rules(client, untagged, untagged=untagged)
+        _post(client, f"/api/house/rules/{made['id']}/use")
+        artwork = _send(client, tiff_bytes(np.roll(PIXELS, seed, axis=1)), f"{untagged}.tif")
+        assert (artwork["profile_name"], artwork["asks"]) == (profile, asks)
+        assert artwork["log"][-1].startswith(f"{untagged}: ")
+    # The answer is a version; so is the way back.
+    place = f"/api/artworks/{artwork['id']}"
+    answered = _post(client, f"{place}/versions", {"action": "assign", "profile": artwork["asks_space"]}).json()
+    assert (answered["profile_name"], answered["asks"], answered["version"]) == ("opRGB", [], 1)
+    back = _post(client, f"{place}/version", {"number": 0}).json()
+    assert (back["profile_name"], back["version"]) == ("", 0)
+    assert [v["action"] for v in client.get(f"{place}/versions").json()] == ["taken in", "assigned"]
+
+
+def test_differing_artwork_is_converted_and_the_original_stays(client):
+    _rules(client, "Textile", differing="convert")
+    data = _tagged("P3")
+    artwork = _send(client, data)
+    assert (artwork["profile_name"], artwork["depth"], artwork["version"]) == ("opRGB", 16, 1)
+    place = f"/api/artworks/{artwork['id']}"
+    assert b"".join(client.get(f"{place}/original").streaming_content) == data
+    back = _post(client, f"{place}/version", {"number": 0}).json()
+    assert back["profile_name"] == rgb_profile("P3").name and back["depth"] == 8
+    assert client.delete(place).status_code == 204
+    assert not any(store.path_of(s).exists() for s in (Artwork.objects.values_list("pixels_sha256", flat=True)))
+
+
+def test_assign_convert_and_remove_are_versions_that_pictures_follow(client, cotton):
+    artwork = _send(client, _tagged("sRGB"))
+    place = f"/api/artworks/{artwork['id']}"
+    bench = f"/api/bench/{artwork['id']}/cotton-54t"
+    recipe = client.get(f"{bench}/recipe").json()["recipe"]
+    window = {"left": 0, "top": 0, "width": 80, "height": 60, "zoom": 1}
+
+    def shown():
+        answer = _post(client, f"{bench}/picture", {"recipe": recipe, "view": {"show": "artwork"}, "window": window})
+        return np.asarray(Image.open(io.BytesIO(answer.content))).astype(int) if answer.status_code == 200 else answer
+
+    first = shown()
+    _post(client, f"{place}/versions", {"action": "convert", "profile": "ROMM"})
+    assert np.abs(shown() - first).mean() < 1
+    _post(client, f"{place}/versions", {"action": "assign", "profile": "sRGB"})
+    assert np.abs(shown() - first).mean() > 5
+    _post(client, f"{place}/versions", {"action": "remove"})
+    assert shown().status_code == 422
+    assert _post(client, f"{place}/versions", {"action": "convert", "profile": "P3"}).status_code == 422
+    assert _post(client, f"{place}/versions", {"action": "assign"}).json()["detail"] == "Choose a profile first."
+    assert _post(client, f"{place}/version", {"number": 99}).status_code == 404
+    _post(client, f"{place}/version", {"number": 0})
+    assert np.array_equal(shown(), first)
+
+
+def test_flattening_can_be_done_again_on_another_ground(client):
+    stored = np.zeros((20, 30, 4), np.uint8)
+    file = io.BytesIO()
+    Image.fromarray(stored, mode="RGBA").save(file, "PNG")
+    artwork = _send(client, file.getvalue(), "clear.png")
+    assert artwork["has_alpha"] and "white" in artwork["log"][0]
+    again = _post(
+        client, f"/api/artworks/{artwork['id']}/versions", {"action": "flatten", "ground": [1.0, 0.0, 0.0]}
+    ).json()
+    assert "#ff0000" in again["log"][-1]
+    png = client.get(f"/api/artworks/{artwork['id']}/thumbnail").content
+    assert np.asarray(Image.open(io.BytesIO(png)))[5, 5].tolist() == [255, 0, 0]
+
+
+def test_rules_and_profiles_are_handed_on_as_one_file(client, cotton):
+    press = profile_of("halden-silk-150")
+    answer = client.post("/api/house/profiles", {"file": SimpleUploadedFile("press.icc", press.raw)})
+    assert (answer.status_code, answer.json()["space"]) == (201, "CMYK")
+    made = _rules(client, "Offset 🌙", cmyk=press.digest, intent="perceptual")
+    file = client.get(f"/api/house/rules/{made['id']}/file")
+    plain = json.loads(file.content)
+    assert plain["profiles"].keys() == {press.digest}
+    plain["rules"]["name"] = "From elsewhere"
+    given = SimpleUploadedFile("rules.json", json.dumps(plain).encode())
+    assert client.post("/api/house/rule-files", {"file": given}).json()["rules"]["cmyk"] == press.digest
+    # The set in use is what a fresh recipe aims by.
+    artwork = _send(client, _tagged("opRGB"))
+    recipe = client.get(f"/api/bench/{artwork['id']}/cotton-54t/recipe").json()["recipe"]
+    assert recipe["aim"]["intent"] == "perceptual"
+    for data, words in ((b"{", "is no JSON"), (b"{}", "no file of house rules")):
+        refused = client.post("/api/house/rule-files", {"file": SimpleUploadedFile("r.json", data)})
+        assert refused.status_code == 422 and words in refused.json()["detail"]
+
+
+BROKEN = {
+    "cut": profile_of("cotton-54t").raw[:4000],
+    "no profile": b"nothing of the kind" * 20,
+    "billions": profile_of("cotton-54t").raw[:128] + b"\xff\xff\xff\xff" + b"\0" * 100,
+}
+
+
+@pytest.mark.parametrize("kind", list(BROKEN))
+def test_broken_profiles_are_refused_and_not_kept(client, kind):
+    answer = client.post("/api/house/profiles", {"file": SimpleUploadedFile("p.icc", BROKEN[kind])})
+    assert answer.status_code == 422 and "not usable" in answer.json()["detail"]
+    assert client.get("/api/house/profiles").json() == []
+
+
+def test_rules_with_a_profile_of_the_wrong_kind_are_refused(client, cotton):
+    body = {"rules": {"name": "Wrong", "cmyk": "sRGB"}}
+    answer = _post(client, "/api/house/rules", body)
+    assert answer.status_code == 422 and "needs CMYK" in answer.json()["detail"]
+
+
+def test_adjustments_are_named_replaced_and_forgotten(client):
+    adjustment = {"chroma_percent": 12}
+    body = {"name": "Warmer moths", "adjustment": adjustment}
+    made = _post(client, "/api/house/adjustments", body).json()
+    body["adjustment"]["chroma_percent"] = 20
+    assert _post(client, "/api/house/adjustments", body).json()["id"] == made["id"]
+    assert client.get("/api/house/adjustments").json()[0]["adjustment"]["chroma_percent"] == 20
+    assert client.delete(f"/api/house/adjustments/{made['id']}").status_code == 204
+    assert client.delete(f"/api/house/adjustments/{made['id']}").status_code == 404
