@@ -10,6 +10,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -23,13 +24,20 @@ sys.path[:0] = [str(ROOT), str(ROOT / "src")]
 
 from tests.conftest import SLUGS, fitted, foreign_profile, profile_of, shop_condition  # noqa: E402
 
-from plinto_core.artwork.proof import View, artwork_grid, display_nodes, render  # noqa: E402
+from plinto_core.adjust.adjustment import Adjustment, HueMove  # noqa: E402
+from plinto_core.adjust.curves import ToneCurve  # noqa: E402
+from plinto_core.adjust.regions import Places, Region  # noqa: E402
+from plinto_core.artwork.figures import differences  # noqa: E402
+from plinto_core.artwork.opened import open_artwork  # noqa: E402
+from plinto_core.artwork.proof import Scene, View  # noqa: E402
+from plinto_core.artwork.pyramid import Pyramid, Window, build_pyramid  # noqa: E402
 from plinto_core.chain.compiled import Chain, compile_recipe  # noqa: E402
 from plinto_core.chain.library import Condition, Library  # noqa: E402
 from plinto_core.colorimetry import delta_e_2000  # noqa: E402
 from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.standard import rgb_profile  # noqa: E402
-from plinto_core.recipe import AimStation, InkStation, Intent, Recipe  # noqa: E402
+from plinto_core.plate.station import InkPlate, PlateStation  # noqa: E402
+from plinto_core.recipe import AdjustStation, AimStation, InkStation, Intent, Recipe  # noqa: E402
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy  # noqa: E402
 from plinto_core.separation.inverse import InkLimits, Inverse  # noqa: E402
 from plinto_demo.artwork import night_moth  # noqa: E402
@@ -98,6 +106,7 @@ def color_truth(conditions: dict[str, Condition], picture: np.ndarray) -> None:
             line = compile_recipe(recipe(_limit(name), intent), known, rgb_profile("opRGB"))
             error = delta_e_2000(known.model.lab(line.link.values(colors)), known.model.lab(line.inks(colors)))
             say(f"| {name} | {intent} | {spread(error)} |")
+    adjusted_and_cmyk(conditions, colors)
     say("\n### Separation round trip inside the gamut, ΔE00\n")
     say("| condition | black | mean | p99 | largest |\n|---|---|---|---|---|")
     for name, known in conditions.items():
@@ -125,6 +134,23 @@ def color_truth(conditions: dict[str, Condition], picture: np.ndarray) -> None:
         ]
         say(f"| {name} | {over[0]} | {over[1]} | {_break(line):.2f} |")
     say("\nA break is a step beyond twice its neighbors' mean. Proof = file and reproducible bytes: see the tests.\n")
+
+
+def adjusted_and_cmyk(conditions: dict[str, Condition], colors: np.ndarray) -> None:
+    """Links that hold an adjustment, and links from CMYK, against their exact chains."""
+    say("\n### The same, adjusted by a curve, chroma +20 % and a hue move; and CMYK for another press\n")
+    say("| condition | line | mean | p99 | largest |\n|---|---|---|---|---|")
+    for name, known in conditions.items():
+        line = compile_recipe(replace(recipe(_limit(name)), adjust=_adjusted(20)), known, rgb_profile("opRGB"))
+        error = delta_e_2000(known.model.lab(line.link.values(colors)), known.model.lab(line.inks(colors)))
+        say(f"| {name} | adjusted | {spread(error)} |")
+    press = conditions["halden-silk-150"].profile
+    inks = cmm.from_lab(press, cmm.to_lab(rgb_profile("opRGB"), colors))
+    for name in ("cotton-54t", "tern-news-45"):
+        known = conditions[name]
+        line = compile_recipe(recipe(_limit(name)), known, press)
+        error = delta_e_2000(known.model.lab(line.link.values(inks)), known.model.lab(line.inks(inks)))
+        say(f"| {name} | from Halden Silk 150 CMYK | {spread(error)} |")
 
 
 def _limit(name: str) -> float:
@@ -164,8 +190,9 @@ def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
         say(f"| {depth} bit, {millions:.0f} MP | {millions / ours:.0f} | {millions / vips:.0f} | {vips / ours:.2f} |")
     times = []
     display = rgb_profile("sRGB")
-    nodes, grid = display_nodes(known.model, display, False), artwork_grid(line.source.profile, display)
+    kept: dict[object, object] = {}
     screen = np.ascontiguousarray(picture[:800, :1280])
+    places = Places.rows(0, 800, 1280, 1600)
     png = imagecodecs.PNG
     for step in range(40):
         settings = recipe(
@@ -175,7 +202,7 @@ def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
         )
         begin = time.perf_counter()
         changed = compile_recipe(settings, known, line.source.profile)
-        shown = render(View(), screen, changed, changed, changed, nodes, grid)
+        shown = Scene(changed, display, kept=keeping(kept)).render(View(), screen, places)
         imagecodecs.png_encode(shown, level=1, strategy=png.STRATEGY.RLE, filter=png.FILTER.UP)
         times.append((time.perf_counter() - begin) * 1000)
     ordered = sorted(times)
@@ -183,6 +210,89 @@ def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
         f"\nA changed setting (limit, black, intent) to a new proof of 1280 × 800 as PNG, condition warm: "
         f"median {statistics.median(times):.0f} ms, p95 {ordered[int(len(ordered) * 0.95) - 1]:.0f} ms\n"
     )
+
+
+def keeping(kept: dict) -> Callable:
+    """Results by key, as the server keeps them."""
+
+    def get(key, make):  # type: ignore[no-untyped-def]
+        if key not in kept:
+            kept[key] = make()
+        return kept[key]
+
+    return get
+
+
+def on_the_bench(known: Condition, folder: Path) -> None:
+    """A 100-megapixel artwork opened and changed, and eight variants of a 40-megapixel one, as the screen asks."""
+    tile = (night_moth() >> 8).astype(np.uint8)
+    source, display = rgb_profile("opRGB"), rgb_profile("sRGB")
+    png = imagecodecs.PNG
+    say("| on the Bench, 1280 × 800, condition warm | median ms | p95 ms |\n|---|---|---|")
+    for millions, across in ((100, 5), (40, 3)):
+        path = folder / f"bench-{millions}.tif"
+        down = round(millions * 1e6 / (2400 * across))
+        row = np.tile(tile, (1, across, 1))
+        rows = (row[at % 1600 : at % 1600 + 64] for at in range(0, down, 64))
+        _write_strips(path, (strip[: down - i * 64] for i, strip in enumerate(rows)), down, 2400 * across)
+        begin = time.perf_counter()
+        build_pyramid(open_artwork(path), folder / "levels")
+        taken = time.perf_counter() - begin
+        levels = Pyramid(folder / "levels")
+        zoom = min(870 / levels.width, 640 / levels.height)
+        window = Window(0, 0, round(levels.width * zoom), round(levels.height * zoom), zoom)
+        pixels, places = levels.window(window), levels.places(window)
+        kept: dict[object, object] = {}
+
+        def look(settings: Recipe, view: View = View()) -> float:  # noqa: B008
+            begin = time.perf_counter()
+            line = keeping(kept)(settings, lambda: compile_recipe(settings, known, source))  # noqa: B023
+            shown = Scene(line, display, kept=keeping(kept)).render(view, pixels, places)  # noqa: B023
+            imagecodecs.png_encode(shown, level=1, strategy=png.STRATEGY.RLE, filter=png.FILTER.UP)
+            return (time.perf_counter() - begin) * 1000
+
+        if millions == 100:
+            first = look(recipe(230))
+            say(f"| {millions} MP: taken in and decoded once | {taken * 1000:.0f} | |")
+            say(f"| {millions} MP: first picture after opening | {first:.0f} | |")
+            for name, change in CHANGES.items():
+                times = sorted(look(change(step)) for step in range(20))
+                say(f"| {millions} MP: {name} | {statistics.median(times):.0f} | {times[18]:.0f} |")
+        else:
+            small = Window(0, 0, 280, round(280 * levels.height / levels.width), 280 / levels.width)
+            pixels, places = levels.window(small), levels.places(small)
+            look(recipe(230))
+            begin = time.perf_counter()
+            for step in range(8):
+                settings = recipe(230, INTENTS[step % 4], list(BLACK_KINDS.values())[1 + step // 4])
+                look(settings)
+                line = keeping(kept)(settings, lambda: None)
+                reach = keeping(kept)(("reach", step // 4), lambda line=line: line.companion("reach"))
+                differences(levels, line, reach, 3.0)
+            spent = (time.perf_counter() - begin) * 1000
+            say(f"| {millions} MP: a sheet of eight variants with their figures | {spent:.0f} | |")
+        path.unlink()
+    say()
+
+
+def _adjusted(step: int) -> AdjustStation:
+    curve = ToneCurve(((0, 0), (0.4, 0.35 + 0.01 * step), (1, 1)))
+    return AdjustStation(Adjustment(curve, chroma_percent=step, hues=(HueMove(145, shift_deg=step),)))
+
+
+def _regioned(step: int) -> AdjustStation:
+    corners = tuple((0.3 + 0.2 * np.cos(a), 0.5 + 0.3 * np.sin(a)) for a in np.linspace(0, 6.2, 60))
+    return AdjustStation(regions=(Region("petal", corners, 0.02, adjustment=_adjusted(step).base, black="none"),))
+
+
+CHANGES: dict[str, Callable[[int], Recipe]] = {
+    "ink limit or black moved": lambda step: recipe(200 + step, black=BlackPolicy(20 + 2 * step, 10 + step, 90)),
+    "curve, chroma or hue moved": lambda step: replace(recipe(230), adjust=_adjusted(step)),
+    "adjustment in a lasso region moved": lambda step: replace(recipe(230), adjust=_regioned(step)),
+    "plate curve moved": lambda step: replace(
+        recipe(230), plate=PlateStation((InkPlate("K", ToneCurve(((0, 0), (0.5, 0.4 + 0.01 * step), (1, 1)))),))
+    ),
+}
 
 
 def whole_files(folder: Path, sizes: tuple[int, ...]) -> None:
@@ -268,6 +378,7 @@ def main() -> None:
         picture = night_moth()
         color_truth(conditions, picture)
         speed(conditions["cotton-54t"], picture, folder)
+        on_the_bench(conditions["cotton-54t"], folder)
         gc.collect()
         whole_files(folder, sizes)
         say(f"Peak memory of this benchmark itself: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")

@@ -17,59 +17,20 @@ from plinto_core.chain.library import Library
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import recipe_from_json
-
-
-def _settled(page: Page) -> None:
-    page.wait_for_timeout(350)
-    page.wait_for_selector(".stage[data-ready=true]")
-    page.wait_for_timeout(150)
-    page.wait_for_selector(".stage[data-ready=true]")
-
-
-def _canvas(page: Page) -> np.ndarray:
-    """The stage's pixels (height, width, 3)."""
-    width, height, data = page.evaluate(
-        """() => { const c = document.querySelector('.stage canvas');
-        const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
-        let s = ''; for (let i = 0; i < d.length; i += 32768) s += String.fromCharCode(...d.subarray(i, i + 32768));
-        return [c.width, c.height, btoa(s)]; }"""
-    )
-    import base64
-
-    return np.frombuffer(base64.b64decode(data), np.uint8).reshape(height, width, 4)[..., :3].astype(int)
-
-
-def _open(page: Page, name: str) -> None:
-    page.get_by_text(name).click()
-    _settled(page)
-
-
-def _choose(page: Page, label: str, option: str) -> None:
-    page.get_by_label(label, exact=True).locator("xpath=..").get_by_role("combobox").click()
-    page.get_by_role("option", name=option).click()
-
-
-def _slide(page: Page, label: str, value: int) -> None:
-    """Move a slider with the keyboard, as a person would to reach an exact figure."""
-    slider = page.get_by_role("slider", name=label)
-    slider.focus()
-    now = int(float(slider.get_attribute("aria-valuenow") or 0))
-    for _ in range(abs(value - now)):
-        slider.press("ArrowRight" if value > now else "ArrowLeft")
-    expect(slider).to_have_attribute("aria-valuenow", str(value))
+from tests.browser.bench_page import canvas, choose, open_artwork_named, settled, slide
 
 
 def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Path) -> None:
     address, data = house
-    _open(page, "Night moth.tif")
+    open_artwork_named(page, "Night moth.tif")
 
     # The condition is chosen, and with it the picture and its figures change.
-    _choose(page, "Printing condition", "Tern News 45")
-    _settled(page)
-    news = _canvas(page)
-    _choose(page, "Printing condition", "Cotton 54T")
-    _settled(page)
-    printed = _canvas(page)
+    choose(page, "Printing condition", "Tern News 45")
+    settled(page)
+    news = canvas(page)
+    choose(page, "Printing condition", "Cotton 54T")
+    settled(page)
+    printed = canvas(page)
     assert np.abs(news - printed).max() > 20
     expect(page.get_by_role("button", name=re.compile("^Aim"))).to_contain_text(
         re.compile(r"Cotton 54T · relative · \d+\.\d % out")
@@ -77,13 +38,13 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
 
     # Flip to the artwork while F is held; marks say what is out of gamut.
     page.keyboard.down("f")
-    _settled(page)
-    artwork = _canvas(page)
+    settled(page)
+    artwork = canvas(page)
     page.keyboard.up("f")
     assert np.abs(artwork - printed).mean() > 5
     page.keyboard.press("o")
-    _settled(page)
-    marked = (np.abs(_canvas(page) - printed).max(axis=-1) > 30).mean()
+    settled(page)
+    marked = (np.abs(canvas(page) - printed).max(axis=-1) > 30).mean()
     assert 0.01 < marked < 0.3
     page.keyboard.press("o")
 
@@ -92,16 +53,16 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
     page.get_by_role("button", name="Ink limit 230 %, type a number").click()
     page.get_by_label("Ink limit, exact").fill("222")
     page.keyboard.press("Enter")
-    _slide(page, "Ink limit", 221)
-    _slide(page, "Black amount", 62)
-    _settled(page)
+    slide(page, "Ink limit", 221)
+    slide(page, "Black amount", 62)
+    settled(page)
     expect(page.get_by_role("button", name=re.compile("^Ink max"))).to_contain_text(
         re.compile("of 221 % · black 62 %")
     )
     expect(page.get_by_role("button", name=re.compile("^Ink max"))).to_contain_text(
         re.compile("max 2(21|20) of 221 %")
     )
-    assert np.abs(_canvas(page) - printed).max() > 2
+    assert np.abs(canvas(page) - printed).max() > 2
 
     # Undo and redo, and the settings survive a reload.
     page.get_by_role("button", name="Undo").click()
@@ -109,18 +70,18 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
     page.get_by_role("button", name="Redo").click()
     expect(page.get_by_role("slider", name="Black amount")).to_have_attribute("aria-valuenow", "62")
     page.reload()
-    _settled(page)
+    settled(page)
     expect(page.get_by_role("slider", name="Ink limit")).to_have_attribute("aria-valuenow", "221")
 
     # Plates one by one, the coverage map, a pin through every station.
     page.get_by_role("button", name="Plate K").click()
     page.get_by_role("button", name="As gray").click()
-    _settled(page)
-    plate = _canvas(page)[200:400, 250:600]
+    settled(page)
+    plate = canvas(page)[200:400, 250:600]
     assert np.array_equal(plate[..., 0], plate[..., 2])
     page.get_by_role("button", name="All inks").click()
     page.keyboard.press("l")
-    _settled(page)
+    settled(page)
     expect(page.locator(".stage .tag")).to_contain_text("coverage before limiting")
     page.keyboard.press("l")
     page.mouse.move(330, 400)
@@ -163,8 +124,8 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
     # What the screen shows at actual pixels is the proof of that very file.
     page.mouse.move(500, 350)
     page.keyboard.press("0")
-    _settled(page)
-    shown = _canvas(page)
+    settled(page)
+    shown = canvas(page)
     proof = show_inks(inks, known.model, display_nodes(known.model, rgb_profile("sRGB"), False), View()).astype(int)
     assert any(
         np.array_equal(shown[300:380, 300:500], proof[y : y + 80, x : x + 200])
@@ -186,34 +147,34 @@ def test_bad_artwork_is_named_and_good_artwork_arrives(page: Page, tmp_path: Pat
     bad = tmp_path / "notes 'final'.tif"
     bad.write_text("This is no picture.")
     page.locator("input[type=file]").set_input_files(bad)
-    expect(page.get_by_role("alert")).to_contain_text("is neither TIFF, PNG nor JPEG")
+    expect(page.get_by_role("alert")).to_contain_text("is neither TIFF, PNG, JPEG nor PSD")
     page.get_by_role("button", name="Dismiss").click()
     good = tmp_path / "untagged.tif"
     tifffile.imwrite(good, np.full((90, 120, 3), [200, 40, 90], np.uint8), photometric="rgb", metadata=None)
     page.locator("input[type=file]").set_input_files(good)
-    page.get_by_text("untagged.tif").click()
+    page.locator(".sheet-card", has_text="untagged.tif").click()
     # Without a profile the numbers have no color: the Bench says what to choose, and then works.
     expect(page.locator(".stage .notice")).to_contain_text("choose a source")
     page.keyboard.press("1")
-    _choose(page, "Source profile", "P3, assumed")
-    _settled(page)
-    expect(page.locator(".panel")).to_contain_text("P3 is assumed")
+    choose(page, "Source profile", "P3")
+    settled(page)
+    expect(page.locator(".panel")).to_contain_text("the numbers are read by P3")
     assert page.locator(".stage .notice").count() == 0
 
 
 def test_keys_wipe_and_the_other_rooms(page: Page) -> None:
-    _open(page, "Lantern row.png")
+    open_artwork_named(page, "Lantern row.png")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("Out of gamut".replace("Out", "out"))
     page.get_by_role("button", name="Close").click()
     page.keyboard.press("w")
-    _settled(page)
-    before = _canvas(page)
+    settled(page)
+    before = canvas(page)
     handle = page.get_by_role("button", name=re.compile("^Wipe between"))
     for _ in range(8):
         handle.press("ArrowLeft")
-    _settled(page)
-    assert np.abs(_canvas(page) - before).max() > 10
+    settled(page)
+    assert np.abs(canvas(page) - before).max() > 10
     page.get_by_role("link", name=re.compile("^Conditions")).click()
     expect(page.get_by_role("table")).to_contain_text("Halden Silk 150")
     page.get_by_role("link", name=re.compile("^Runs")).click()

@@ -16,6 +16,7 @@ from plinto_core.chain.link import ValueGrid, device_grid
 from plinto_core.chain.stations import Want
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.deliver.halftone import dots_seen
+from plinto_core.deliver.negative import NegativeLine
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.press.model import ForwardModel
@@ -51,11 +52,11 @@ class View:
     """What to show. `plates` empty means all inks; `tint` shows plates in ink color or as gray.
 
     `show` 'artwork' is the original, 'adjusted' what Adjust makes of it, 'film' the dots that films are
-    made of. `mark` hatches what is out of gamut, what
+    made of, 'negative' the contact negative, not mirrored. `mark` hatches what is out of gamut, what
     leaving inks out loses, what the display cannot show, a color family, or the region named `region`.
     """
 
-    show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film"] = "print"
+    show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film", "negative"] = "print"
     substrate: bool = False
     black_depth: bool = True
     plates: tuple[str, ...] = ()
@@ -215,6 +216,9 @@ class Scene:
             return _gray(self._total(pixels, places) / (100 * len(self.line.condition.model.inks)))
         if view.show == "difference":
             return _gray(pixel_differences(self.line, pixels, places) / np.float32(MAP_TOP))
+        if view.show == "negative":
+            tones = NegativeLine(self.line, self.line.recipe.deliver.negative.table).tones(pixels, places)
+            return np.repeat(np.asarray(255 - (tones >> 8), np.uint8)[..., None], 3, axis=-1)
         codes = self.line.ink_codes(pixels, places, self.line.recipe.deliver.ink_depth)
         if not view.plates:
             codes = self.line.on_press(codes)
@@ -262,7 +266,7 @@ class Scene:
         if view.mark == "region":
             region = next((each for each, _ in self.line.regions if each.name == view.region), None)
             return 0.05, 1.5, self.line.weights(region, pixels, places) if region else None
-        if view.show in ("artwork", "adjusted"):
+        if view.show in ("artwork", "adjusted", "negative"):
             return 0.0, 1.0, None
         if view.mark == "gamut":
             return tolerance, 15.0, pixel_differences(self._companion("reach"), pixels, places)

@@ -32,6 +32,7 @@ class Pyramid:
 
     def __init__(self, folder: Path) -> None:
         described = json.loads((folder / "levels.json").read_text())
+        self._samples: dict[int, tuple[Codes, Places, int]] = {}
         self.levels: list[Codes] = [np.load(folder / f"{i}.npy", mmap_mode="r") for i in range(described["levels"])]
 
     @property
@@ -79,11 +80,15 @@ class Pyramid:
 
     def sample(self, most: int) -> tuple[Codes, Places, int]:
         """At most about `most` real pixels (h, w, channels), spread evenly, where they are, and their step (1: all)."""
+        if most in self._samples:
+            return self._samples[most]
         step = max(1, int(np.ceil(np.sqrt(self.width * self.height / most))))
         rows = self.levels[0][step // 2 :: step, step // 2 :: step]
         xs = np.arange(step // 2, self.width, step) + 0.5
         ys = np.arange(step // 2, self.height, step) + 0.5
-        return np.ascontiguousarray(rows), Places(xs, ys, self.width, self.height), step
+        # Every setting is measured on the same pixels; picking them out of a large file costs more than measuring.
+        self._samples[most] = np.ascontiguousarray(rows), Places(xs, ys, self.width, self.height), step
+        return self._samples[most]
 
 
 def build_pyramid(artwork: Artwork, folder: Path) -> None:

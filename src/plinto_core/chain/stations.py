@@ -1,7 +1,7 @@
 """The stations of a line: each takes values and gives values, float64."""
 
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -151,6 +151,14 @@ class Print:
         return self.model.lab(values)
 
 
+@lru_cache(64)
+def _boundary(source: bytes, absolute: bool, white_xyz: bytes, blacks: tuple[float, float] | None) -> Boundary:
+    """Triangulating a surface takes most of the time of a mapping, and many recipes share one."""
+    surface = Source(parse(source), absolute).surface_lab
+    model = ForwardModel((), 0, np.empty((0, 3), np.float32), np.frombuffer(white_xyz))
+    return boundary_of_surface(Want(model, absolute, blacks).apply(surface))
+
+
 def source_boundary(source: Source, want: Want) -> Boundary:
     """The source's gamut as it is wanted on the substrate."""
-    return boundary_of_surface(want.apply(source.surface_lab))
+    return _boundary(source.profile.raw, want.absolute, want.model.white_xyz.tobytes(), want.blacks)

@@ -172,7 +172,7 @@ def proof(src: Path, out: Path, substrate: bool, black_depth: bool, display: Pat
     """Write how SRC will print, computed from the very ink values that `separate` writes."""
     import imagecodecs
 
-    from plinto_core.artwork.proof import Scene, View
+    from plinto_core.artwork.proof import Scene, View, display_gap_share
 
     artwork, chain = opened_with_chain(src, given)
     screen = read_rgb_profile(display, "--display") if display else rgb_profile("sRGB")
@@ -185,7 +185,9 @@ def proof(src: Path, out: Path, substrate: bool, black_depth: bool, display: Pat
         top += len(band)
     encoded = bytes(imagecodecs.png_encode(np.concatenate(rows), level=4))
     write_whole(out, lambda part: write_bytes(part, encoded))
-    click.echo(f"{out}: {artwork.width} × {artwork.height}, for {screen.name}")
+    gap = display_gap_share(chain.condition.model, screen, substrate) * 100
+    said = f"{artwork.width} × {artwork.height}, for {screen.name}, which cannot show {gap:.1f} % of the condition"
+    click.echo(f"{out}: {said}")
 
 
 @click.command()

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from plinto_core.artwork.histogram import gray_ramp_inks
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.chain.compiled import Chain
+from plinto_core.deliver.in_words import adjust_in_words, plate_in_words
 from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, PlacedPicture, packed, picture_of
 
 _MARGIN, _STRIP, _GAP = 14 * POINTS_PER_MM, 9 * POINTS_PER_MM, 4 * POINTS_PER_MM
@@ -113,10 +114,7 @@ def settings_in_words(chain: Chain) -> list[str]:
         lines.append("Inks as profiled: the profile's own tables, limits and black.")
     if ink.without:
         lines.append(f"Left out: {', '.join(ink.without)}.")
-    if not recipe.adjust.base.is_nothing or recipe.adjust.regions:
-        names = ", ".join(region.name for region in recipe.adjust.regions)
-        lines.append(f"Adjusted{' in the regions ' + names if names else ''}.")
-    if not recipe.plate.is_nothing:
-        lines.append(f"Plate curves on {', '.join(p.ink for p in recipe.plate.plates if not p.is_nothing)}.")
+    lines += [f"Adjust: {line}." for line in adjust_in_words(recipe)]
+    lines += [f"Plate {line}." for line in plate_in_words(recipe)]
     lines.append(f"Recipe {recipe.digest[:16]}. Everything on this page is made of the inks that get written.")
     return lines

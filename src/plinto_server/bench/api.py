@@ -69,7 +69,7 @@ class FamilyIn(Schema):
 class ViewIn(Schema):
     """What is shown, and what is marked; `display` is a space's name or a profile's digest."""
 
-    show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film"] = "print"
+    show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film", "negative"] = "print"
     substrate: bool = False
     black_depth: bool = True
     plates: list[str] = Field(default_factory=list)

@@ -15,6 +15,7 @@ class RecipeHistory(models.Model):
     cursor = models.PositiveIntegerField(default=0)
     #: Counts every change, so that two people who save at once notice each other.
     version = models.PositiveIntegerField(default=0)
+    changed_at = models.DateTimeField(auto_now=True)
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=("artwork", "condition"), name="one_history_each"),)

@@ -27,17 +27,38 @@ class RecipeState:
     can_redo: bool
 
 
-def _starting(condition: Condition) -> Recipe:
-    """The condition's own recipe, aimed as the house rules in use say."""
+def _starting(artwork: Artwork, condition: Condition) -> Recipe:
+    """The condition's own limits and black; all else as it was last set for this artwork, or as the house says."""
     recipe = recipe_from_json(condition.recipe)
+    elsewhere = RecipeHistory.objects.filter(artwork=artwork, cursor__gt=0).order_by("-changed_at").first()
+    revision = elsewhere and elsewhere.revisions.filter(number=elsewhere.cursor).first()
+    if revision:
+        return _carried(recipe_from_json(revision.recipe), recipe, condition)
     if not RuleSet.objects.filter(in_use=True).exists():
         return recipe
     rules = house.in_use()
     return replace(recipe, aim=AimStation(rules.intent, rules.bpc))
 
 
-def _state(history: RecipeHistory | None, condition: Condition) -> RecipeState:
-    starting = _starting(condition)
+def _carried(last: Recipe, own: Recipe, condition: Condition) -> Recipe:
+    """Today's steps for tomorrow's other press: what was set station by station, where that press has the inks."""
+    inks = set(condition.inks)
+    plates = tuple(plate for plate in last.plate.plates if plate.ink in inks)
+    keep = tuple(kept for kept in last.ink.keep if set(kept) <= inks)
+    rebuilt = own.ink.method == "rebuilt"
+    return replace(
+        own,
+        source=last.source,
+        adjust=last.adjust,
+        aim=last.aim,
+        ink=replace(own.ink, keep=keep) if rebuilt else own.ink,
+        plate=replace(last.plate, plates=plates),
+        deliver=last.deliver,
+    )
+
+
+def _state(history: RecipeHistory | None, artwork: Artwork, condition: Condition) -> RecipeState:
+    starting = _starting(artwork, condition)
     if history is None:
         return RecipeState(starting, 0, False, False)
     last = history.revisions.count() and history.revisions.order_by("-number")[0].number
@@ -49,7 +70,7 @@ def _state(history: RecipeHistory | None, condition: Condition) -> RecipeState:
 
 def current(artwork: Artwork, condition: Condition) -> RecipeState:
     """The recipe in force; the condition's own where nothing was saved yet."""
-    return _state(RecipeHistory.objects.filter(artwork=artwork, condition=condition).first(), condition)
+    return _state(RecipeHistory.objects.filter(artwork=artwork, condition=condition).first(), artwork, condition)
 
 
 def _locked(artwork: Artwork, condition: Condition, version: int) -> RecipeHistory:
@@ -66,24 +87,24 @@ def _locked(artwork: Artwork, condition: Condition, version: int) -> RecipeHisto
 def save(artwork: Artwork, condition: Condition, recipe: Recipe, version: int, user: User | None) -> RecipeState:
     """Add a revision after the one in force; what had been undone is dropped. Raises `ConflictError`."""
     history = _locked(artwork, condition, version)
-    if recipe == _state(history, condition).recipe:
-        return _state(history, condition)
+    if recipe == _state(history, artwork, condition).recipe:
+        return _state(history, artwork, condition)
     history.revisions.filter(number__gt=history.cursor).delete()
     history.cursor += 1
     history.version += 1
     RecipeRevision.objects.create(history=history, number=history.cursor, recipe=recipe.to_json(), made_by=user)
     history.revisions.filter(number__lte=history.cursor - KEPT_REVISIONS).delete()
     history.save()
-    return _state(history, condition)
+    return _state(history, artwork, condition)
 
 
 @transaction.atomic
 def step(artwork: Artwork, condition: Condition, version: int, by: int) -> RecipeState:
     """Undo (-1) or redo (+1); at the end of the history nothing happens. Raises `ConflictError`."""
     history = _locked(artwork, condition, version)
-    state = _state(history, condition)
+    state = _state(history, artwork, condition)
     if (by < 0 and state.can_undo) or (by > 0 and state.can_redo):
         history.cursor += by
         history.version += 1
         history.save()
-    return _state(history, condition)
+    return _state(history, artwork, condition)

@@ -4,6 +4,8 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from plinto_core.deliver.in_words import adjust_in_words, deliver_in_words, plate_in_words
+from plinto_core.recipe import recipe_from_json
 from plinto_server.runs.models import Run
 
 
@@ -11,6 +13,12 @@ from plinto_server.runs.models import Run
 def sheet_page(request: HttpRequest, run_id: int) -> HttpResponse:
     """How one file was made; 404 where there is no file."""
     run = Run.objects.filter(id=run_id, state=Run.State.DONE).first()
-    if run is None:
+    if run is None or run.run_sheet is None:
         raise Http404
-    return render(request, "run_sheet.html", {"run": run, "sheet": run.run_sheet})
+    recipe = recipe_from_json(run.run_sheet["recipe"])
+    words = {
+        "adjusted": adjust_in_words(recipe),
+        "plated": plate_in_words(recipe),
+        "delivered": deliver_in_words(recipe),
+    }
+    return render(request, "run_sheet.html", {"run": run, "sheet": run.run_sheet, **words})

@@ -1654,7 +1654,7 @@ export interface components {
              * @default print
              * @enum {string}
              */
-            show: "artwork" | "adjusted" | "print" | "coverage" | "difference" | "film";
+            show: "artwork" | "adjusted" | "print" | "coverage" | "difference" | "film" | "negative";
             /**
              * Substrate
              * @default false

@@ -10,6 +10,7 @@ import {
   useTrace,
 } from "../../api/queries";
 import { Below } from "./Below";
+import type { Crop } from "./geometry";
 import { HitTable } from "./HitTable";
 import { Keys } from "./Keys";
 import { Line } from "./Line";
@@ -74,6 +75,7 @@ function Bench({ artwork, condition, conditions }: Props) {
     count: 0,
     direction: 0,
   });
+  const [crop, setCrop] = useState<Crop>();
   const { pins, drop, take } = usePins(artwork.id);
 
   // Figures follow when a control rests for a moment; the picture follows at once.
@@ -151,7 +153,7 @@ function Bench({ artwork, condition, conditions }: Props) {
       <Line {...shared} />
       <div className="bench-middle">
         {look.layout === "sheet" ? (
-          <Sheet {...panel} onTake={(next) => control.keep(next)} />
+          <Sheet {...panel} crop={crop} onTake={(next) => control.keep(next)} />
         ) : (
           <Stage
             {...shared}
@@ -159,6 +161,7 @@ function Bench({ artwork, condition, conditions }: Props) {
             flipped={flipped}
             drawing={drawing}
             onPoint={setPointed}
+            onCrop={setCrop}
             zoomKey={zoomKey}
           />
         )}

@@ -17,6 +17,7 @@ import {
 import { useBlackKinds } from "../../api/queries";
 import { fixed, percent } from "../../app/figures";
 import { usePreference } from "../../app/preferences";
+import { type Crop, framed } from "./geometry";
 import { LayoutTools } from "./StageTools";
 import type { Look } from "./useLook";
 import { usePicture } from "./usePicture";
@@ -52,11 +53,12 @@ interface Props {
   conditions: Condition[];
   recipe: Recipe;
   look: Look;
+  crop: Crop | undefined;
   onTake: (recipe: Recipe) => void;
 }
 
 /** Several variants as a contact sheet of the same picture, their figures under each; a figure key takes one. */
-export function Sheet({ artwork, condition, conditions, recipe, look, onTake }: Props) {
+export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTake }: Props) {
   const kinds = useBlackKinds();
   const navigate = useNavigate();
   const [choice, setChoice] = usePreference<Choice>("sheet", { slugs: [], intents: INTENTS, blacks: [] });
@@ -157,6 +159,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, onTake }: 
             artwork={artwork}
             variant={variant}
             view={viewOf(look)}
+            crop={crop}
             figures={found}
             taken={variant.slug === condition.slug && same(variant.recipe, recipe)}
             number={index + 1}
@@ -238,13 +241,14 @@ interface CardProps {
   artwork: Artwork;
   variant: Variant;
   view: View;
+  crop: Crop | undefined;
   figures: Differences | undefined;
   taken: boolean;
   number: number;
   onTake: () => void;
 }
 
-function VariantCard({ artwork, variant, view, figures, taken: inForce, number, onTake }: CardProps) {
+function VariantCard({ artwork, variant, view, crop, figures, taken: inForce, number, onTake }: CardProps) {
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
@@ -255,13 +259,10 @@ function VariantCard({ artwork, variant, view, figures, taken: inForce, number, 
     if (frame.current) observer.observe(frame.current);
     return () => observer.disconnect();
   }, []);
-  const zoom = Math.min(size.width / artwork.width, size.height / artwork.height, 1);
-  const width = Math.floor(artwork.width * zoom);
-  const height = Math.floor(artwork.height * zoom);
-  const window = { left: 0, top: 0, width, height, zoom };
+  const window = framed(artwork, size, crop);
   const shown: View = { ...view, show: view.show === "artwork" ? "print" : view.show, region: "" };
   const { picture, busy, error } = usePicture(
-    width > 0 && height > 0
+    window
       ? {
           artworkId: artwork.id,
           slug: variant.slug,
@@ -271,7 +272,10 @@ function VariantCard({ artwork, variant, view, figures, taken: inForce, number, 
       : undefined,
   );
   useEffect(() => {
-    if (picture) canvas.current?.getContext("2d")?.drawImage(picture.bitmap, 0, 0);
+    const pen = canvas.current?.getContext("2d");
+    if (!picture || !pen) return;
+    pen.imageSmoothingEnabled = picture.window.zoom < 1;
+    pen.drawImage(picture.bitmap, 0, 0, picture.window.width, picture.window.height);
   }, [picture]);
   return (
     <button
@@ -282,7 +286,7 @@ function VariantCard({ artwork, variant, view, figures, taken: inForce, number, 
       data-ready={!busy && !!picture}
     >
       <span className="frame" ref={frame}>
-        <canvas ref={canvas} width={Math.max(width, 1)} height={Math.max(height, 1)} />
+        <canvas ref={canvas} width={window?.width ?? 1} height={window?.height ?? 1} />
       </span>
       <span className="about">
         <span className="head-line">

@@ -1,7 +1,7 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Artwork, Condition, InkFigures, Pin, Recipe } from "../../api/client";
 import { percent } from "../../app/figures";
-import { nextZoom, type Placing, pixelAt, visible } from "./geometry";
+import { type Crop, nextZoom, type Placing, pixelAt, visible } from "./geometry";
 import { RegionLayer } from "./RegionLayer";
 import { StageTools } from "./StageTools";
 import type { Drawing } from "./useDrawing";
@@ -21,13 +21,15 @@ interface Props {
   flipped: boolean;
   drawing: Drawing;
   onPoint: (pixel: [number, number] | undefined) => void;
+  /** What is looked at closely; undefined for the whole artwork. The sheet shows the same. */
+  onCrop: (crop: Crop | undefined) => void;
   /** Counts up when the keyboard asks for a zoom step; the sign says which way, 0 toggles fit and actual pixels. */
   zoomKey: { count: number; direction: -1 | 0 | 1 };
 }
 
 /** The artwork on neutral gray: whole, wiped or as a pair, zoomed and dragged, computed for what is visible. */
 export function Stage(props: Props) {
-  const { artwork, condition, recipe, look, ink, pins, flipped, drawing, onPoint, zoomKey } = props;
+  const { artwork, condition, recipe, look, ink, pins, flipped, drawing, onPoint, onCrop, zoomKey } = props;
   const stageRef = useRef<HTMLDivElement>(null);
   const canvasRef = useRef<HTMLCanvasElement>(null);
   const [dragging, setDragging] = useState(false);
@@ -53,6 +55,15 @@ export function Stage(props: Props) {
     if (zoomKey.direction === 0) at.fitted ? at.zoomTo(1, under) : at.fit();
     else at.step(zoomKey.direction, under);
   }, [zoomKey.count]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: told when the picture lies elsewhere
+  useEffect(() => {
+    if (!placing) return;
+    const { zoom, x, y } = placing;
+    onCrop(
+      at.fitted ? undefined : { zoom, x: (stage.width / 2 - x) / zoom, y: (stage.height / 2 - y) / zoom },
+    );
+  }, [placing, at.fitted]);
 
   const window = placing && stage.width ? visible(placing, artwork, stage) : undefined;
   const base = { artworkId: artwork.id, slug: condition.slug, version: artwork.version };
@@ -158,6 +169,9 @@ export function Stage(props: Props) {
         <>
           <span className="tag" style={{ left: Math.max(placing.x, 12), top: tagTop }}>
             {first ? artworkTag(artwork, recipe, needsOriginal ? plain : view) : printed}
+            {!first && (look.map === "difference" || look.map === "coverage") && (
+              <Legend look={look} inks={condition.inks.length} />
+            )}
           </span>
           {((wiping && cut < stage.width - 150) || paired) && (
             <span
@@ -213,6 +227,27 @@ export function Stage(props: Props) {
         onFit={() => (at.fitted ? at.zoomTo(1) : at.fit())}
       />
     </div>
+  );
+}
+
+/** The scale of a map, light to dark, with its figures. */
+function Legend({ look, inks }: { look: Look; inks: number }) {
+  const top = look.map === "difference" ? 15 : inks * 100;
+  return (
+    <span className="legend">
+      {[0, 0.25, 0.5, 0.75, 1].map((share) => (
+        <span
+          key={share}
+          style={{
+            background: `rgb(${Array(3)
+              .fill(Math.round(255 - 240 * share))
+              .join()})`,
+          }}
+        >
+          <b style={{ color: share > 0.4 ? "#fff" : "#141414" }}>{Math.round(top * share * 10) / 10}</b>
+        </span>
+      ))}
+    </span>
   );
 }
 

@@ -79,11 +79,6 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
             As gray
           </button>
         )}
-        {look.station === "deliver" && (
-          <button type="button" aria-pressed={look.map === "film"} onClick={() => look.showMap("film")}>
-            Film dots
-          </button>
-        )}
       </div>
       <div>
         <button type="button" aria-label="Smaller" onClick={() => onZoom(-1)}>

@@ -12,6 +12,13 @@ export interface Placing {
   y: number;
 }
 
+/** A close look: the artwork pixel in the middle, and the zoom. */
+export interface Crop {
+  zoom: number;
+  x: number;
+  y: number;
+}
+
 const MARGIN = { x: 32, top: 38, bottom: 58 };
 const LARGEST_ZOOM = 16;
 
@@ -83,4 +90,24 @@ export function pixelAt(
   const x = Math.floor((cx - placing.x) / placing.zoom);
   const y = Math.floor((cy - placing.y) / placing.zoom);
   return x >= 0 && y >= 0 && x < artwork.width && y < artwork.height ? [x, y] : undefined;
+}
+
+/** What a frame shows of the artwork: all of it, or the same crop as the stage had. */
+export function framed(artwork: Size, frame: Size, crop: Crop | undefined): PictureWindow | undefined {
+  const width = Math.floor(frame.width);
+  const height = Math.floor(frame.height);
+  if (width < 1 || height < 1) return undefined;
+  const whole = Math.min(width / artwork.width, height / artwork.height, 1);
+  const zoom = crop && crop.zoom > whole ? crop.zoom : whole;
+  const held = (middle: number, side: number, room: number) =>
+    Math.max(0, Math.min(Math.round(middle - room / zoom / 2), Math.floor(side - room / zoom)));
+  const wide = Math.min(width, Math.floor(artwork.width * zoom));
+  const high = Math.min(height, Math.floor(artwork.height * zoom));
+  return {
+    left: held(crop?.x ?? artwork.width / 2, artwork.width, wide),
+    top: held(crop?.y ?? artwork.height / 2, artwork.height, high),
+    width: Math.max(wide, 1),
+    height: Math.max(high, 1),
+    zoom,
+  };
 }

@@ -7,7 +7,7 @@ export type StationName = (typeof STATIONS)[number];
 
 /** How the picture is laid out, which map replaces it, what is hatched on it, and what stands below it. */
 export type Layout = "whole" | "wipe" | "pair" | "sheet";
-export type MapName = "" | "coverage" | "difference" | "film";
+export type MapName = "" | "coverage" | "difference" | "film" | "negative";
 export type MarkName = "" | "gamut" | "loss" | "display" | "family" | "region";
 export type Strip = "pins" | "hits" | "palette";
 
@@ -42,7 +42,7 @@ export function useLook() {
 
   const flag = (name: string) => params.get(name) === "1";
   const layout = one<Layout>(params.get("as"), ["whole", "wipe", "pair", "sheet"], "whole");
-  const map = one<MapName>(params.get("map"), ["", "coverage", "difference", "film"], "");
+  const map = one<MapName>(params.get("map"), ["", "coverage", "difference", "film", "negative"], "");
   const mark = one<MarkName>(params.get("mark"), ["", "gamut", "loss", "display", "family", "region"], "");
   const family = params.get("family")?.split(",").map(Number);
   return {

@@ -75,6 +75,7 @@ export function printTag(
     return `coverage before limiting, ${scale}; largest ${percent(wanted_largest_percent)} at ${wanted_largest_at.join(", ")}`;
   }
   if (look.map === "difference") return "ΔE00 from wanted to printed, white 0 to black 15";
+  if (look.map === "negative") return "the contact negative, not mirrored";
   if (look.map === "film") {
     const { film } = recipe.deliver;
     const which = look.plates.length ? `${look.plates.join(" + ")} film` : "all films on each other";

@@ -12,6 +12,8 @@ const STATES: Record<string, string> = {
   cancelled: "cancelled",
 };
 
+const KINDS: Record<string, string> = { tif: "TIFF", jpg: "JPEG", pdf: "PDF", zip: "ZIP" };
+
 interface SheetFigures {
   largest_coverage_percent: number;
   total_ink_limit_percent: number | null;
@@ -56,7 +58,9 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
             {sheet.total_ink_limit_percent !== null && ` of ${percent(sheet.total_ink_limit_percent)}`}
           </div>
           <div className="run-links">
-            <a href={`/api/runs/${run.id}/file`}>Download {run.file_name.split(".").pop()?.toUpperCase()}</a>
+            <a href={`/api/runs/${run.id}/file`}>
+              Download {KINDS[run.file_name.split(".").pop() ?? ""] ?? "the file"}
+            </a>
             <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
               Run sheet
             </a>

@@ -1,3 +1,4 @@
+import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import OutlinedInput from "@mui/material/OutlinedInput";
@@ -25,6 +26,8 @@ const FORMATS: [Deliver["format"], string, string][] = [
   ["negative", "Negative", "For contact prints by hand"],
   ["hard-proof", "Hard proof", "One page to run and sign"],
 ];
+
+const LOOKS = { films: "film", negative: "negative" } as const;
 
 /** What the written file is like, and the writing of it. */
 export function DeliverPanel(props: PanelProps) {
@@ -114,6 +117,15 @@ export function DeliverPanel(props: PanelProps) {
             </p>
           )}
         </section>
+      )}
+      {(deliver.format === "films" || deliver.format === "negative") && (
+        <Button
+          aria-pressed={look.map === LOOKS[deliver.format]}
+          variant={look.map === LOOKS[deliver.format] ? "contained" : "outlined"}
+          onClick={() => look.showMap(LOOKS[deliver.format as "films" | "negative"])}
+        >
+          {deliver.format === "films" ? "Look at the dots" : "Look at the negative"}
+        </Button>
       )}
       {deliver.format === "films" && (
         <FilmSettings
