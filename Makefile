@@ -14,7 +14,10 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py load_demo
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
-test: lint check-types test-web test-core test-server test-browser
+test: lint check-types test-web
+	@# Compiling the kernels takes one core; the core's and the server's tests do it side by side.
+	$(MAKE) --output-sync=target -j2 test-core test-server
+	$(MAKE) test-browser
 
 bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py

@@ -141,3 +141,72 @@ def test_errors_say_what_to_do(run, cotton, photo_tiff, tmp_path):
     for words, command in cases.items():
         assert words in run(*command, code=2), words
     assert not (tmp_path / "x.tif").exists()
+
+
+def test_every_step_works_without_a_server(run, cotton, photo_tiff, tmp_path):
+    """Adjust, regions, plates in a recipe; formats, films, negatives, hard proofs; versions and house rules."""
+    adjustment = {"master": {"points": [[0, 0], [0.5, 0.4], [1, 1]]}, "chroma_percent": 10}
+    region = {"name": "left", "corners": [[0, 0], [0.4, 0], [0.4, 1], [0, 1]], "black": "none"}
+    recipe = {
+        "version": 2,
+        "adjust": {"base": adjustment, "regions": [region]},
+        "ink": {"limits": {"total_percent": 200}},
+        "plate": {"plates": [{"ink": "M", "smallest": "raise", "smallest_percent": 5}]},
+    }
+    (tmp_path / "r.json").write_text(json.dumps(recipe))
+    base = [photo_tiff, "--profile", cotton, "--recipe", tmp_path / "r.json"]
+    run("separate", *base, "--out", tmp_path / "a.tif")
+    inks = tifffile.imread(tmp_path / "a.tif").astype(int)
+    assert inks[:, :120, 3].max() == 0 < inks[:, 140:, 3].max()
+    assert inks.sum(axis=-1).max() <= 2 * 255
+    assert set(np.unique(inks[..., 1])) & set(range(1, 13)) == set()
+    run("separate", *base, "--out", tmp_path / "a.jpg")
+    run("films", *base, "--out", tmp_path / "f.pdf", "--dpi", 600, "--ruling", 45, "--angles", "K=30", "--negative")
+    run("hard-proof", *base, "--out", tmp_path / "h.pdf")
+    (tmp_path / "wedge.txt").write_text("5 20 45 70 90")
+    run("tone-table", tmp_path / "wedge.txt", "--out", tmp_path / "t.cube")
+    run("negative", *base, "--out", tmp_path / "n.tif", "--table", tmp_path / "t.cube", "--no-marks")
+    run("negative", *base, "--out", tmp_path / "m.tif", "--wedge", tmp_path / "wedge.txt", "--no-marks")
+    assert np.abs(tifffile.imread(tmp_path / "n.tif").astype(int) - tifffile.imread(tmp_path / "m.tif")).max() <= 3
+    # CMYK for another press, with black kept.
+    run(
+        "separate",
+        tmp_path / "a.jpg",
+        "--profile",
+        cotton,
+        "--total-ink",
+        180,
+        "--keep",
+        "K",
+        "--out",
+        tmp_path / "b.tif",
+    )
+    run("separate", *base[:3], "--without", "K", "--out", tmp_path / "c.tif")
+    assert tifffile.imread(tmp_path / "c.tif")[..., 3].max() == 0
+
+
+def test_judging_on_the_command_line(run, cotton, photo_tiff, tmp_path):
+    rows = json.loads(run("compare", photo_tiff, "--profile", cotton, "--intent", "relative", "--intent", "saturation",
+                          "--black", "gcr", "--sort", "worst", "--json"))  # fmt: skip
+    assert len(rows) == 2 and rows[0]["worst"] <= rows[1]["worst"]
+    families = json.loads(run("hits", photo_tiff, "--profile", cotton, "--total-ink", 230, "--json"))
+    assert families[0]["delta_e_mean"] > 3
+    (tmp_path / "p.txt").write_text("Stone 62 2 8\nFuchsia #ff00ff\n")
+    text = run("palette", tmp_path / "p.txt", "--profile", cotton, "--total-ink", 230)
+    assert "Stone" in text and "yes" in text and "no" in text
+
+
+def test_versions_and_house_rules_on_the_command_line(run, photo_tiff, tmp_path):
+    run("assign", photo_tiff, "--to", "sRGB", "--out", tmp_path / "a.tif")
+    run("convert", photo_tiff, "--to", "P3", "--out", tmp_path / "c.tif")
+    run("assign", photo_tiff, "--to", "none", "--out", tmp_path / "bare.tif")
+    assert json.loads(run("inspect", tmp_path / "a.tif", "--json"))["embedded profile"] == "sRGB"
+    assert json.loads(run("inspect", tmp_path / "bare.tif", "--json"))["embedded profile"] is None
+    rules = {"name": "Web", "rgb": "sRGB", "untagged": "assume", "differing": "convert"}
+    (tmp_path / "rules.json").write_text(json.dumps({"house_rules": 1, "rules": rules, "profiles": {}}))
+    files = [photo_tiff, tmp_path / "bare.tif", tmp_path / "a.tif"]
+    said = json.loads(run("house", tmp_path / "rules.json", *files, "--out", tmp_path / "made", "--json"))
+    assert [said[path.name]["action"] for path in files] == ["convert", "assume", "keep"]
+    assert sorted(path.name for path in (tmp_path / "made").iterdir()) == ["bare.tif", "photo.tif"]
+    assert "originals are never changed" in run("assign", photo_tiff, "--to", "P3", "--out", photo_tiff, code=2)
+    assert "neither sRGB" in run("convert", photo_tiff, "--to", "wide", "--out", tmp_path / "x.tif", code=2)

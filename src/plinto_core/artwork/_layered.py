@@ -5,8 +5,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from psd_tools import PSDImage
-from psd_tools.constants import Resource
 
 from plinto_core.artwork.layout import BAND_ROWS, CHANNELS, Codes, Kind, Layout, refused
 
@@ -15,6 +13,10 @@ _KINDS: dict[str, Kind] = {"RGB": "rgb", "GRAYSCALE": "gray", "CMYK": "cmyk", "L
 
 def layered_layout(path: Path, name: str) -> Layout:
     """Header facts, with a note on what flattening does. Raises `ArtworkError` for other color modes."""
+    # A quarter of a second to import, which only layered documents pay.
+    from psd_tools import PSDImage
+    from psd_tools.constants import Resource
+
     document: Any = PSDImage.open(path)
     mode = document.color_mode.name
     if mode not in _KINDS or document.depth not in (8, 16):
@@ -48,6 +50,8 @@ def _first_extra_is_transparency(document: Any) -> bool:
 
 def layered_bands(path: Path, layout: Layout) -> Iterator[Codes]:
     """Pixels (rows, width, samples) of the merged picture, or of the layers put together."""
+    from psd_tools import PSDImage
+
     document: Any = PSDImage.open(path)
     if not document.has_preview():
         pixels: Codes = np.asarray(document.composite().convert("RGBA"))
