@@ -1,10 +1,11 @@
-"""From measured patches to a forward model: a smooth fit over ink space."""
+"""From measured patches to a forward model: a smooth fit over ink space, its smoothness chosen by leaving out."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import RBFInterpolator
+from scipy.spatial.distance import cdist
 
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.colorimetry.lab import D50_XYZ, xyz_to_lab
@@ -13,30 +14,91 @@ from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid, ink_letters
 
 Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
 
 #: Smoothing of the cubic RBF for instrument noise of about 0.1 ΔE; twenty times more already flattens dot gain.
 SMOOTHING = 1e-6
+#: What is tried when the data itself is to say how smooth.
+_TRIED = (1e-8, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3)
+#: A patch this far from what its neighbors say (ΔE00), and this many times the spread, is named as wrong.
+_OUTLIER_LEAST, _OUTLIER_SPREADS, _MOST_OUTLIERS = 2.5, 12.0, 40
+_CORNER_LENIENCE = 6.0
 
 
 @dataclass(frozen=True)
 class Fit:
-    """A fitted model and how well it predicts patches it has not seen (ΔE00)."""
+    """A fitted model and how well it predicts patches it has not seen (ΔE00).
+
+    `smoothing` was used; `tried` holds (smoothing, mean ΔE00 of patches left out) where it was chosen by them.
+    `outliers` are (patch index, ΔE00 to what the others say) of patches set aside as wrong.
+    """
 
     model: ForwardModel
     held_out_mean: float
     held_out_p95: float
+    smoothing: float = SMOOTHING
+    tried: tuple[tuple[float, float], ...] = ()
+    outliers: tuple[tuple[int, float], ...] = field(default=())
 
 
-def _surface(data: Measurements, keep: NDArray[np.bool_]) -> RBFInterpolator:
-    lab = xyz_to_lab(data.xyz * D50_XYZ / data.substrate_xyz)
-    return RBFInterpolator(data.device[keep], lab[keep], kernel="cubic", degree=2, smoothing=SMOOTHING * keep.sum())
+def relative_lab(data: Measurements) -> Array:
+    """Media-relative Lab (patches, 3) of the data."""
+    return xyz_to_lab(data.xyz * D50_XYZ / data.substrate_xyz)
 
 
-def fit_model(data: Measurements, holdout: float = 0.1) -> Fit:
+def _surface(data: Measurements, keep: Mask, smoothing: float) -> RBFInterpolator:
+    lab = relative_lab(data)
+    degree = 2 if keep.sum() > 3 * data.device.shape[1] ** 2 else 1
+    return RBFInterpolator(
+        data.device[keep], lab[keep], kernel="cubic", degree=degree, smoothing=smoothing * keep.sum()
+    )
+
+
+def left_out_errors(device: Array, lab: Array, smoothing: float) -> Array:
+    """ΔE00 (patches,) of each patch against the fit of all the others, exactly, from one inverse (Rippa 1999)."""
+    n, inks = device.shape
+    powers = [np.ones(n), *device.T, *(device[:, i] * device[:, j] for i in range(inks) for j in range(i, inks))]
+    poly = np.stack(powers, axis=1)
+    system = np.zeros((n + poly.shape[1],) * 2)
+    system[:n, :n] = cdist(device, device) ** 3
+    system[np.arange(n), np.arange(n)] += smoothing * n
+    system[:n, n:], system[n:, :n] = poly, poly.T
+    inverse = np.linalg.pinv(system, hermitian=True) if n < 60 else np.linalg.inv(system)
+    residual = (inverse[:n, :n] @ lab) / np.diag(inverse)[:n, None]
+    return np.asarray(delta_e_2000(lab, lab - residual))
+
+
+def choose_smoothing(device: Array, lab: Array) -> tuple[float, tuple[tuple[float, float], ...]]:
+    """The smoothing under which left-out patches are predicted best, and what each that was tried gave."""
+    tried = tuple((value, float(np.mean(left_out_errors(device, lab, value)))) for value in _TRIED)
+    return min(tried, key=lambda pair: pair[1])[0], tried
+
+
+def find_outliers(device: Array, lab: Array, smoothing: float) -> tuple[tuple[int, float], ...]:
+    """Patches that contradict all others, the worst first: found one by one, since a wrong one spoils its neighbors."""
+    keep = np.arange(len(device))
+    # The corners of ink space are extrapolated from all others, so they have to be much further off to be called wrong.
+    corner = np.all((device < 1e-6) | (device > 1 - 1e-6), axis=1)
+    trust = np.where(corner, 1 / _CORNER_LENIENCE, 1.0)
+    found: list[tuple[int, float]] = []
+    while len(found) < _MOST_OUTLIERS:
+        errors = left_out_errors(device[keep], lab[keep], smoothing) * trust[keep]
+        limit = max(_OUTLIER_LEAST, _OUTLIER_SPREADS * float(np.median(errors)))
+        worst = int(errors.argmax())
+        if errors[worst] <= limit:
+            break
+        found.append((int(keep[worst]), float(errors[worst] / trust[keep[worst]])))
+        keep = np.delete(keep, worst)
+    return tuple(found)
+
+
+def fit_model(
+    data: Measurements, holdout: float = 0.1, smoothing: float | None = SMOOTHING, *, drop_outliers: bool = False
+) -> Fit:
     """Fit a cubic RBF to media-relative Lab over ink space, and sample it on the model's grid.
 
     `holdout` is the share of patches kept back, evenly, to judge the fit; the model itself uses all of them.
-    Raises `CharacterizationError` when there are too few patches for the ink count.
+    `smoothing` None lets the patches choose. Raises `CharacterizationError` when there are too few patches.
     """
     inks = data.device.shape[1]
     least = (inks + 1) * (inks + 2)
@@ -44,15 +106,22 @@ def fit_model(data: Measurements, holdout: float = 0.1) -> Fit:
         raise CharacterizationError(
             f"{data.title or 'The data'} has {len(data.device)} patches; {inks} inks need at least {least}."
         )
-    lab = xyz_to_lab(data.xyz * D50_XYZ / data.substrate_xyz)
+    lab = relative_lab(data)
+    tried: tuple[tuple[float, float], ...] = ()
+    outliers = find_outliers(data.device, lab, smoothing or SMOOTHING) if drop_outliers else ()
+    good = np.ones(len(lab), bool)
+    good[[index for index, _ in outliers]] = False
+    if smoothing is None:
+        smoothing, tried = choose_smoothing(data.device[good], lab[good])
     held = np.zeros(len(lab), bool)
     held[np.random.default_rng(7).permutation(len(lab))[: round(len(lab) * holdout)]] = True
     # The hull of ink space cannot be predicted from inside it; corners always stay in.
-    held &= ~np.all((data.device < 1e-6) | (data.device > 1 - 1e-6), axis=1)
-    error = delta_e_2000(_surface(data, ~held)(data.device[held]), lab[held]) if held.any() else np.zeros(1)
-    everything = np.ones(len(lab), bool)
-    nodes = _surface(data, everything)(ink_grid(inks))
+    held &= ~np.all((data.device < 1e-6) | (data.device > 1 - 1e-6), axis=1) & good
+    error = np.zeros(1)
+    if held.any():
+        error = delta_e_2000(_surface(data, ~held & good, smoothing)(data.device[held]), lab[held])
+    nodes = _surface(data, good, smoothing)(ink_grid(inks))
     nodes[0] = (100.0, 0.0, 0.0)
     nodes[:, 0] = np.clip(nodes[:, 0], 0, 100)
     model = ForwardModel(ink_letters(inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz)
-    return Fit(model, float(error.mean()), float(np.percentile(error, 95)))
+    return Fit(model, float(error.mean()), float(np.percentile(error, 95)), smoothing, tried, outliers)

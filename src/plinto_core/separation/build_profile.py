@@ -1,12 +1,15 @@
 """From a forward model to an ICC output profile: A2B from the model, B2A from the inverse."""
 
-from dataclasses import dataclass
+import json
+from dataclasses import asdict, dataclass
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.chain.stations import Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.errors import RecipeError
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping, Style
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
@@ -17,7 +20,16 @@ from plinto_core.separation.inverse import InkLimits, Inverse, precompute
 
 Array = NDArray[np.float64]
 
-_B2A_POINTS, _GAMUT_POINTS = 33, 17
+_GAMUT_POINTS = 17
+PerceptualStyle = Literal["steady", "lively", "gentle"]
+#: Steady keeps to the printable as long as it can, lively leans to strong color, gentle moves everything a little.
+PERCEPTUAL_STYLES: dict[str, Style] = {
+    "steady": PERCEPTUAL,
+    "lively": Style(knee=0.75, lean=0.6, boost=1.1),
+    "gentle": Style(knee=0.35, lean=0.35, boost=1.0),
+}
+#: Where the settings travel: a private tag, JSON as text.
+SETTINGS_TAG = "PLbs"
 #: Lab in 16-bit tables of both versions: L* 100 is 65280, a* and b* 0 are 32768 (ICC.1:2022, 6.3.4.2, legacy).
 _LAB16_TOP = 65280 / 65535
 #: The darkest of the perceptual reference medium, which version 4 tables are aimed from (ICC.1:2022, 6.3.3).
@@ -27,12 +39,35 @@ _SPACES = {1: "GRAY", 3: "CMY ", 4: "CMYK"}
 
 @dataclass(frozen=True)
 class BuildSettings:
-    """What goes into the tables of a profile."""
+    """What goes into the tables of a profile.
+
+    `grid` points a side of the way from Lab to inks; `style` of the perceptual table; `gray_balance` is the a* and b*
+    that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table.
+    """
 
     name: str
     limits: InkLimits
     black: BlackPolicy
     version: tuple[int, int] = (4, 4)
+    grid: int = 33
+    style: PerceptualStyle = "steady"
+    gray_balance: tuple[float, float] = (0.0, 0.0)
+    chroma_percent: float = 0.0
+
+    def __post_init__(self) -> None:
+        if not 9 <= self.grid <= 65:
+            raise RecipeError(f"A grid of {self.grid} points is not sensible; choose 9 to 65.")
+        if self.style not in PERCEPTUAL_STYLES:
+            raise RecipeError(f"'{self.style}' is no perceptual style; choose {', '.join(PERCEPTUAL_STYLES)}.")
+        if self.version not in ((2, 4), (4, 4)):
+            raise RecipeError("A profile is written as ICC version 2 or 4.")
+        if max(map(abs, self.gray_balance)) > 10 or not -50 <= self.chroma_percent <= 50:
+            raise RecipeError("Gray balance is ±10 in a* and b*, and added chroma ±50 %.")
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain values, as they travel inside the profile."""
+        plain: dict[str, Any] = json.loads(json.dumps(asdict(self)))
+        return plain
 
 
 def build_output_profile(model: ForwardModel, settings: BuildSettings, characterization: str = "") -> Profile:
@@ -51,9 +86,9 @@ def build_output_profile(model: ForwardModel, settings: BuildSettings, character
         "A2B0": a2b,
         "A2B1": a2b,
         "A2B2": a2b,
-        "B2A0": _b2a(inverse, PERCEPTUAL),
-        "B2A1": _b2a(inverse, None),
-        "B2A2": _b2a(inverse, SATURATION),
+        "B2A0": _b2a(inverse, PERCEPTUAL_STYLES[settings.style], settings),
+        "B2A1": _b2a(inverse, None, settings),
+        "B2A2": _b2a(inverse, SATURATION, settings),
         "gamt": _gamut_table(inverse),
     }
     if settings.version[0] < 4:
@@ -61,6 +96,7 @@ def build_output_profile(model: ForwardModel, settings: BuildSettings, character
         del tags["chad"]
     if characterization:
         tags["targ"] = Text(characterization)
+    tags[SETTINGS_TAG] = Text(json.dumps(settings.to_json(), sort_keys=True))
     space = _SPACES.get(inks, f"{inks:X}CLR")
     return write(Profile(Header("prtr", space, "Lab ", settings.version), tags))
 
@@ -96,16 +132,24 @@ def _lab_curves(entries: int = 1024) -> Array:
     return np.stack([coded, _bend(coded), _bend(coded)])
 
 
-def _b2a(inverse: Inverse, style: Style | None) -> TableLut:
-    aims = _lab_nodes(_B2A_POINTS)
+def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TableLut:
+    points = settings.grid
+    aims = _lab_nodes(points)
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
         want = Want(inverse.model, False, (_REFERENCE_BLACK_L, float(inverse.black_point_lab[0])))
         # The connection space has no gamut of its own; a wide working space stands for what may come.
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
-        aims = GamutMapping(wide, inverse.boundary, style).apply(want.apply(aims))
+        aims = want.apply(aims)
+        aims[:, 1:] *= 1 + settings.chroma_percent / 100
+        aims = GamutMapping(wide, inverse.boundary, style).apply(aims)
+    if any(settings.gray_balance):
+        # The cast is full in the middle of the axis, none at paper and black, and fades out with chroma.
+        share = np.clip(4 * aims[:, 0] / 100 * (1 - aims[:, 0] / 100), 0, 1)
+        share *= np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / 20) ** 2))
+        aims[:, 1:] += share[:, None] * np.array(settings.gray_balance)
     inks = inverse.inks(aims, rounds=16)
-    shape = (_B2A_POINTS,) * 3 + (inks.shape[1],)
+    shape = (points,) * 3 + (inks.shape[1],)
     # Rounded down: the tables hold the ink limit like everything Plinto writes.
     grid = np.floor(inks * 65535 + 1e-6).reshape(shape) / 65535
     return TableLut(16, np.eye(3), _lab_curves(), grid, _straight(inks.shape[1]))
@@ -118,3 +162,31 @@ def _gamut_table(inverse: Inverse) -> TableLut:
     outside = (delta_e_2000(nodes, reached) > 3).astype(np.float64)
     shape = (_GAMUT_POINTS,) * 3 + (1,)
     return TableLut(8, np.eye(3), _lab_curves(256), outside.reshape(shape), np.linspace(0, 1, 256)[None])
+
+
+def settings_of(profile: Profile) -> dict[str, Any] | None:
+    """The settings that a profile built here carries, or None."""
+    tag = profile.tags.get(SETTINGS_TAG)
+    if not isinstance(tag, Text):
+        return None
+    try:
+        found = json.loads(tag.text)
+    except json.JSONDecodeError:
+        return None
+    return found if isinstance(found, dict) else None
+
+
+def black_by_total(model: ForwardModel, black: BlackPolicy, totals: Array) -> Array:
+    """L* of the darkest neutral for each total ink in percent (n,), to be drawn and read."""
+    tables = precompute(model)
+    return np.array([Inverse(model, tables, black, InkLimits(float(t))).black_point_lab[0] for t in totals])
+
+
+def automatic_total(model: ForwardModel, black: BlackPolicy) -> tuple[float, Array, Array]:
+    """The lowest total ink from which the neutral black gets no darker (within 0.5 L*), and the curve it was read
+    from: totals in percent (n,) and L* (n,)."""
+    most = 100.0 * len(model.inks)
+    totals = np.arange(100.0, min(most, 400.0) + 1, 10.0)
+    lightness = black_by_total(model, black, totals)
+    enough = totals[lightness <= lightness.min() + 0.5]
+    return float(enough[0]), totals, lightness

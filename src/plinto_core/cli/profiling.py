@@ -1,0 +1,350 @@
+"""Commands of the color lead: chart, characterize, profile, gamut, drift."""
+
+import json
+from dataclasses import asdict, replace
+from pathlib import Path
+from typing import Any
+
+import click
+import numpy as np
+
+from plinto_core.chain.library import write_whole
+from plinto_core.cli.settings import (
+    FILE,
+    OUT,
+    PERCENT,
+    read_json,
+    read_profile,
+    rounded,
+    show,
+    write_bytes,
+    write_text,
+)
+from plinto_core.errors import CharacterizationError, RecipeError
+from plinto_core.icc.profile import Profile
+from plinto_core.press.cgats import read_measurements
+from plinto_core.press.chart import characterization_chart
+from plinto_core.press.measurements import Measurements
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.build_profile import (
+    PERCEPTUAL_STYLES,
+    BuildSettings,
+    automatic_total,
+    build_output_profile,
+    settings_of,
+)
+from plinto_core.separation.inverse import InkLimits
+
+AS_JSON = click.option("--json", "as_json", is_flag=True, help="For programs.")
+
+
+def _measured(path: Path) -> tuple[Measurements, list[str]]:
+    data, notes = read_measurements(path.read_bytes(), path.name)
+    for note in notes:
+        click.echo(note, err=True)
+    return data, notes
+
+
+@click.command()
+@click.option("--inks", default="CMYK", show_default=True, help="Letters of the inks, in order.")
+@click.option("--patches", type=click.IntRange(60, 6000), default=1600, show_default=True)
+@click.option("--total-ink", type=click.FloatRange(50, 800), default=400.0, help="Most ink of a patch, %.")
+@click.option("--out", required=True, type=OUT, help="CGATS text to write.")
+def chart(inks: str, patches: int, total_ink: float, out: Path) -> None:
+    """Lay out a chart that suits the fit: ramps, overprints, grays, an even fill."""
+    if not 1 <= len(inks) <= 8 or len(set(inks)) < len(inks):
+        raise RecipeError(f"--inks {inks}: one to eight different letters are meant.")
+    layout = characterization_chart(len(inks), patches, total_ink / 100) * 100
+    family = inks if inks in ("CMYK", "CMY") else f"{len(inks)}CLR"
+    fields = [f"{family}_{letter if family == inks else index}" for index, letter in enumerate(inks, 1)]
+    rows = "\n".join(f"{i} " + " ".join(f"{v:.2f}" for v in row) for i, row in enumerate(layout, 1))
+    text = (
+        f'CGATS.17\nORIGINATOR "Plinto"\nNUMBER_OF_FIELDS {len(fields) + 1}\nBEGIN_DATA_FORMAT\nSAMPLE_ID '
+        f"{' '.join(fields)}\nEND_DATA_FORMAT\nNUMBER_OF_SETS {len(layout)}\nBEGIN_DATA\n{rows}\nEND_DATA"
+    )
+    write_whole(out, lambda part: write_text(part, text))
+    click.echo(f"{out}: {len(layout)} patches of {len(inks)} inks")
+
+
+@click.command()
+@click.argument("data", type=FILE)
+@click.option("--holdout", type=PERCENT, default=10.0, show_default=True, help="Share of patches kept back, %.")
+@AS_JSON
+def characterize(data: Path, holdout: float, as_json: bool) -> None:
+    """Fit measured DATA (CGATS or CxF), name its wrong patches, and read the press off it."""
+    from plinto_core.press.characterize import characterize as read_press
+
+    measured, notes = _measured(data)
+    found = read_press(measured, notes, holdout / 100)
+    fit = found.fit
+    show(
+        {
+            "title": found.title, "inks": " ".join(found.inks), "patches": found.patches,
+            "substrate Lab": list(found.substrate_lab),
+            "solids Lab": {ink: list(lab) for ink, lab in found.solids_lab.items()},
+            "gain at 50 %": {ink: round(gain, 1) for ink, gain in found.gain_50.items()},
+            "most ink %": round(found.most_ink_percent, 1),
+            "held out ΔE00 mean": round(fit.held_out_mean, 3), "held out ΔE00 p95": round(fit.held_out_p95, 3),
+            "smoothing": fit.smoothing,
+            "smoothing tried": {f"{value:g}": round(error, 4) for value, error in fit.tried},
+            "wrong patches": {
+                " ".join(f"{v * 100:.0f}" for v in measured.device[index]): round(error, 1)
+                for index, error in fit.outliers
+            },
+        },
+        as_json,
+    )  # fmt: skip
+
+
+@click.group()
+def profile() -> None:
+    """Build, judge, compare, rename output profiles, copy tags between them."""
+
+
+@profile.command()
+@click.argument("data", type=FILE)
+@click.option("--out", required=True, type=OUT, help="ICC profile to write.")
+@click.option("--icc", type=click.Choice(["2", "4"]), help="ICC version. Default: 4.")
+@click.option("--grid", type=click.IntRange(9, 65), help="Points a side from Lab to inks. Default: 33.")
+@click.option(
+    "--total-ink", metavar="N|auto", help="Most ink on one spot, %, or read from where black gets no darker."
+)
+@click.option("--black", type=click.Choice(list(BLACK_KINDS)), help="Kind of black generation to start from.")
+@click.option("--black-amount", type=PERCENT)
+@click.option("--black-start", type=PERCENT)
+@click.option("--black-max", type=PERCENT)
+@click.option("--perceptual", type=click.Choice(list(PERCEPTUAL_STYLES)), help="Style of the perceptual table.")
+@click.option(
+    "--smoothing", metavar="auto|N", default="auto", help="How smooth the fit is; auto: as left-out patches say."
+)
+@click.option("--gray-balance", metavar="a,b", help="a* and b* of the grays in mid tone.")
+@click.option("--chroma", type=click.FloatRange(-50, 50), help="Chroma added in the perceptual table, %.")
+@click.option("--name", help="Name of the profile. Default: the data's title.")
+@click.option("--settings", type=FILE, help="Settings (JSON), or a profile built here to take them from.")
+def build(data: Path, out: Path, settings: Path | None, smoothing: str, **given: Any) -> None:
+    """Build an output profile from measured DATA, with three intents and the measurements inside."""
+    from plinto_core.press.fit import fit_model
+
+    measured, _notes = _measured(data)
+    fit = fit_model(measured, smoothing=None if smoothing == "auto" else float(smoothing), drop_outliers=True)
+    for index, error in fit.outliers:
+        dots = " ".join(f"{v * 100:.0f}" for v in measured.device[index])
+        click.echo(f"Patch {dots} is {error:.1f} ΔE00 from what the others say and was set aside.", err=True)
+    kept = _kept_settings(settings)
+    black = _black(given, kept)
+    total = given["total_ink"] or str(kept.get("limits", {}).get("total_percent", "auto"))
+    if total == "auto":
+        percent, _totals, _lightness = automatic_total(fit.model, black)
+        click.echo(f"Total ink {percent:g} %: with more the neutral black gets no darker.", err=True)
+    else:
+        try:
+            percent = float(total)
+        except ValueError as error:
+            raise RecipeError(f"--total-ink {total} is neither a number nor auto.") from error
+    made = BuildSettings(
+        given["name"] or kept.get("name") or measured.title,
+        InkLimits(percent),
+        black,
+        (int(given["icc"] or kept.get("version", [4])[0]), 4),
+        given["grid"] or kept.get("grid", 33),
+        given["perceptual"] or kept.get("style", "steady"),
+        _balance(given["gray_balance"]) if given["gray_balance"] else tuple(kept.get("gray_balance", (0.0, 0.0))),
+        given["chroma"] if given["chroma"] is not None else kept.get("chroma_percent", 0.0),
+    )
+    profile_ = build_output_profile(fit.model, made, measured.to_cgats())
+    write_whole(out, lambda part: write_bytes(part, profile_.raw))
+    click.echo(
+        f"{out}: {made.name}, total ink {percent:g} %, fit ΔE00 {fit.held_out_mean:.2f} mean, {fit.held_out_p95:.2f} p95"
+    )
+
+
+def _kept_settings(path: Path | None) -> dict[str, Any]:
+    if path is None:
+        return {}
+    if path.read_bytes()[36:40] == b"acsp":
+        found = settings_of(read_profile(path))
+        if found is None:
+            raise RecipeError(f"'{path.name}' carries no settings; it was not built here.")
+        return found
+    return dict(read_json(path, "settings as a profile built here carries them"))
+
+
+def _black(given: dict[str, Any], kept: dict[str, Any]) -> BlackPolicy:
+    start = BLACK_KINDS[given["black"]] if given["black"] else BlackPolicy(**kept.get("black", {}))
+    wanted = {"amount_percent": "black_amount", "start_percent": "black_start", "maximum_percent": "black_max"}
+    return replace(start, **{field: given[o] for field, o in wanted.items() if given[o] is not None})
+
+
+def _balance(text: str) -> tuple[float, float]:
+    try:
+        a, b = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise RecipeError(f"--gray-balance {text} cannot be read; write it like 0.5,-1.") from error
+    return a, b
+
+
+@profile.command(name="judge")
+@click.argument("file", type=FILE)
+@click.option("--against", type=FILE, help="Another output profile to set beside it.")
+@AS_JSON
+def judge_profile(file: Path, against: Path | None, as_json: bool) -> None:
+    """Round trip, neutrality, dot gain, ink really laid down, smoothness and gamut of an output profile."""
+    from plinto_core.press.judge import judge
+
+    found = [judge(read_profile(path)) for path in (file, against) if path]
+    if as_json:
+        show([asdict(each) for each in found], True)
+        return
+    for each in found:
+        show(
+            {
+                "name": each.name, "inks": " ".join(each.inks),
+                "round trip ΔE00": _three(each.round_trip_mean, each.round_trip_p99, each.round_trip_worst),
+                "gray axis": f"at most {each.corkscrew:.2f} C* off neutral",
+                "gain at 50 %": {k: round((dict(v)[0.5] - 0.5) * 100, 1) for k, v in each.gain.items()},
+                "most ink in tables %": round(each.most_ink_percent, 1), "black Lab": list(each.black_lab),
+                "roughness": f"{each.roughness:.2f} codes beyond an even step",
+                "gamut volume": f"{each.gamut_volume:,.0f} cubic ΔE",
+            },
+            False,
+        )  # fmt: skip
+
+
+def _three(mean: float, p99: float, worst: float) -> str:
+    return f"{mean:.2f} mean, {p99:.2f} p99, {worst:.2f} worst"
+
+
+@profile.command(name="from-inks")
+@click.argument("numbers", type=FILE)
+@click.option("--out", required=True, type=OUT, help="ICC profile to write.")
+@click.option(
+    "--total-ink", type=click.FloatRange(50, 600), help="Most ink on one spot, %. Default: read from the model."
+)
+def from_inks(numbers: Path, out: Path, total_ink: float | None) -> None:
+    """Build a usable profile from a few NUMBERS (JSON): Lab of paper, solids and overprints, dot gain of each ink."""
+    from plinto_core.press.from_inks import ink_numbers_from_json, model_from_inks
+
+    given = ink_numbers_from_json(read_json(numbers, "paper, solids, overprints and gain_percent"))
+    model = model_from_inks(given)
+    black = BLACK_KINDS["gcr" if "K" in model.inks else "none"]
+    total = total_ink or automatic_total(model, black)[0]
+    made = build_output_profile(model, BuildSettings(given.name, InkLimits(total), black))
+    write_whole(out, lambda part: write_bytes(part, made.raw))
+    click.echo(f"{out}: {given.name}, total ink {total:g} %")
+
+
+@profile.command(name="copy-tag")
+@click.argument("source", type=FILE)
+@click.argument("target", type=FILE)
+@click.argument("tags", nargs=-1, required=True)
+@click.option("--out", required=True, type=OUT, help="ICC profile to write.")
+def copy_tag(source: Path, target: Path, tags: tuple[str, ...], out: Path) -> None:
+    """Write TARGET with TAGS taken from SOURCE."""
+    from plinto_core.icc.surgery import copy_tags
+
+    _write_profile(copy_tags(read_profile(source), read_profile(target), tags), out, (source, target))
+
+
+@profile.command()
+@click.argument("file", type=FILE)
+@click.argument("name")
+@click.option("--out", required=True, type=OUT, help="ICC profile to write.")
+def rename(file: Path, name: str, out: Path) -> None:
+    """Write a profile under another NAME."""
+    from plinto_core.icc.surgery import renamed
+
+    _write_profile(renamed(read_profile(file), name), out, (file,))
+
+
+def _write_profile(made: Profile, out: Path, originals: tuple[Path, ...]) -> None:
+    if any(out.resolve() == path.resolve() for path in originals):
+        raise RecipeError(f"'{out.name}' is an original, and originals are never changed. Choose another --out.")
+    write_whole(out, lambda part: write_bytes(part, made.raw))
+    click.echo(f"{out}: {made.name}")
+
+
+@profile.command(name="compare")
+@click.argument("one", type=FILE)
+@click.argument("other", type=FILE)
+@AS_JSON
+def compare_profiles(one: Path, other: Path, as_json: bool) -> None:
+    """Say where two profiles differ: header, tags, and the colors of the same ink values."""
+    from plinto_core.colorimetry.difference import delta_e_2000
+    from plinto_core.icc import cmm
+    from plinto_core.inspection import describe_profile
+
+    a, b = read_profile(one), read_profile(other)
+    first, second = describe_profile(a), describe_profile(b)
+    different = {k: [first[k], second[k]] for k in first if k not in ("tags", "sha256") and first[k] != second[k]}
+    tags = {
+        tag: [first["tags"].get(tag), second["tags"].get(tag)]
+        for tag in {**a.tags, **b.tags}
+        if repr(a.tags.get(tag)) != repr(b.tags.get(tag))
+    }
+    found: dict[str, Any] = {"different": different, "tags": tags}
+    if a.header.space == b.header.space and a.header.profile_class == b.header.profile_class != "link":
+        values = np.random.default_rng(5).random((5000, a.header.channels))
+        error = delta_e_2000(cmm.to_lab(a, values), cmm.to_lab(b, values))
+        found["ΔE00 of equal values"] = rounded([error.mean(), np.percentile(error, 95), error.max()])
+    show(found, as_json)
+
+
+@click.command()
+@click.argument("files", type=FILE, nargs=-1, required=True)
+@AS_JSON
+def gamut(files: tuple[Path, ...], as_json: bool) -> None:
+    """Volumes of output profiles and RGB spaces, how much of each the first covers, and shares of images outside it."""
+    from plinto_core.artwork.opened import open_artwork
+    from plinto_core.artwork.pyramid import Pyramid, build_pyramid
+    from plinto_core.chain.stations import Source
+    from plinto_core.gamut.boundary import boundary_of_surface
+    from plinto_core.gamut.volume import coverage, share_outside, volume
+    from plinto_core.icc import cmm
+    from plinto_core.press.judge import gamut_of
+    from plinto_core.press.model import model_from_profile
+
+    first, rows = None, {}
+    for path in files:
+        if path.read_bytes()[36:40] == b"acsp":
+            found = read_profile(path)
+            rgb = found.header.space == "RGB "
+            edge = boundary_of_surface(Source(found).surface_lab) if rgb else gamut_of(model_from_profile(found))
+            first = first or edge
+            covered = coverage(edge, first) * 100
+            rows[path.name] = {"volume": round(volume(edge)), "covered by the first %": round(covered, 1)}
+            continue
+        if first is None:
+            raise RecipeError("Name a profile before the images: they are compared with the first one.")
+        artwork = open_artwork(path)
+        if artwork.profile is None:
+            raise CharacterizationError(f"'{path.name}' has no embedded profile, so its colors are not known.")
+        import tempfile
+
+        with tempfile.TemporaryDirectory() as folder:
+            build_pyramid(artwork, Path(folder))
+            pixels, _places, _step = Pyramid(Path(folder)).sample(40_000)
+        lab = cmm.to_lab(artwork.profile, pixels.reshape(-1, pixels.shape[-1]) / float(np.iinfo(pixels.dtype).max))
+        rows[path.name] = {"outside the first %": round(share_outside(lab, first) * 100, 1)}
+    click.echo(json.dumps(rows, indent=2, ensure_ascii=False)) if as_json else show(rows, False)
+
+
+@click.command()
+@click.argument("strip", type=FILE)
+@click.option("--aim", required=True, type=FILE, help="Output profile of the condition.")
+@AS_JSON
+def drift(strip: Path, aim: Path, as_json: bool) -> None:
+    """Compare a measured control STRIP with the condition it was printed in; exit code 1 when it is out."""
+    from plinto_core.press.drift import measure_drift
+    from plinto_core.press.model import model_from_profile
+
+    measured, _notes = _measured(strip)
+    found = measure_drift(measured, model_from_profile(read_profile(aim)))
+    if as_json:
+        show(asdict(found), True)
+    else:
+        click.echo(
+            f"{found.patches} patches, ΔE00 {found.mean:.2f} mean, {found.worst:.2f} worst (patch {found.worst_patch})"
+        )
+        click.echo("within its tolerances" if found.within else "OUT: " + "; ".join(found.broken))
+    if not found.within:
+        raise SystemExit(1)

@@ -1,0 +1,203 @@
+"""Measurement files in: CGATS text (ISO 28178) in any field order, encoding and scale, and CxF (ISO 17972)."""
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.colorimetry.lab import lab_to_xyz
+from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
+from plinto_core.errors import CharacterizationError
+from plinto_core.press.measurements import Measurements
+
+Array = NDArray[np.float64]
+
+MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
+_CELL = re.compile(r'"([^"]*)"|(\S+)')
+_SPECTRAL = re.compile(
+    r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
+)
+_DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
+_NAMES = {"C": "Cyan", "M": "Magenta", "Y": "Yellow", "K": "Black"}
+
+
+@dataclass(frozen=True)
+class Table:
+    """One data table: `fields` in capitals, `rows` of text, keywords of the header."""
+
+    fields: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    keywords: dict[str, str]
+
+
+def read_table(data: bytes, name: str) -> Table:  # noqa: PLR0912 - one branch a keyword
+    """The first complete table of CGATS text. Raises `CharacterizationError` naming file, line and way out."""
+    if len(data) > MOST_BYTES:
+        raise CharacterizationError(f"'{name}' has {len(data) >> 20} MB; a measurement file has at most 64.")
+    lines = _text(data).replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    fields: list[str] = []
+    rows: list[tuple[str, ...]] = []
+    keywords: dict[str, str] = {}
+    where = "head"
+    for number, line in enumerate(lines, 1):
+        words = line.split("#", 1)[0].strip() if where != "data" else line.strip()
+        key = words.split(None, 1)[0].upper() if words else ""
+        if key == "BEGIN_DATA_FORMAT":
+            where, fields = "format", []
+        elif key == "END_DATA_FORMAT":
+            where = "head"
+        elif key == "BEGIN_DATA":
+            where = "data"
+        elif key == "END_DATA":
+            where = "head"
+            break
+        elif where == "format":
+            fields += [cell.upper() for cell in words.split()]
+        elif where == "data" and words:
+            rows.append(_row(words, number, len(fields), name))
+            if len(rows) > MOST_PATCHES:
+                raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
+        elif key:
+            keywords[key] = words[len(key) :].strip().strip('"')
+    if not fields:
+        raise CharacterizationError(f"'{name}' has no BEGIN_DATA_FORMAT: it is no CGATS text. Export it as CGATS.")
+    if where == "data":
+        raise CharacterizationError(f"'{name}' ends in the middle of its data (no END_DATA). Export it again.")
+    if not rows:
+        raise CharacterizationError(f"'{name}' has fields but no patches between BEGIN_DATA and END_DATA.")
+    return Table(tuple(fields), tuple(rows), keywords)
+
+
+def _text(data: bytes) -> str:
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if data.startswith(mark):
+            return data.decode(encoding, errors="replace")
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def _row(words: str, number: int, count: int, name: str) -> tuple[str, ...]:
+    # Tabs may separate cells that hold spaces; else white space does, and quotes keep a cell together.
+    cells = [cell.strip().strip('"') for cell in words.split("\t")] if words.count("\t") >= count - 1 else []
+    if len(cells) != count:
+        cells = [quoted or plain for quoted, plain in _CELL.findall(words)]
+    if len(cells) != count:
+        raise CharacterizationError(
+            f"Line {number} of '{name}' has {len(cells)} values for {count} fields: '{words[:60]}'. Export it again."
+        )
+    return tuple(cells)
+
+
+def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
+    """Characterization data from a file, and what was assumed on the way as sentences.
+
+    Lab and XYZ are taken as D50, 2°, as ISO 13655 has them; patches measured several times are averaged.
+    Raises `CharacterizationError`.
+    """
+    if data.lstrip()[:1] == b"<" or data[3:].lstrip()[:1] == b"<":
+        from plinto_core.press.cxf import read_cxf
+
+        return read_cxf(data, name)
+    table = read_table(data, name)
+    notes: list[str] = []
+    device, letters = _device(table, name, notes)
+    xyz, spectra = _colors(table, name, notes)
+    return _averaged(letters, device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes), notes
+
+
+def _numbers(table: Table, fields: list[str], name: str) -> Array:
+    places = [table.fields.index(field) for field in fields]
+    out = np.empty((len(table.rows), len(fields)))
+    for r, row in enumerate(table.rows):
+        for c, place in enumerate(places):
+            try:
+                out[r, c] = float(row[place].replace(",", "."))
+            except ValueError as error:
+                raise CharacterizationError(
+                    f"Patch {r + 1} of '{name}' has '{row[place][:30]}' where {fields[c]} should be a number."
+                ) from error
+    if not np.isfinite(out).all():
+        patch = int(np.argwhere(~np.isfinite(out))[0, 0]) + 1
+        raise CharacterizationError(f"Patch {patch} of '{name}' has no finite number in {', '.join(fields)}.")
+    return out
+
+
+def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str, ...]]:
+    found = [(field, match) for field in table.fields if (match := _DEVICE.match(field))]
+    kinds = {match[1].upper() for _, match in found}
+    if "RGB" in kinds and len(kinds) == 1:
+        raise CharacterizationError(f"'{name}' was measured from RGB values; a press or printer needs ink values.")
+    found = [(field, match) for field, match in found if match[1].upper() != "RGB"]
+    fields = [field for field, _ in found]
+    if not fields:
+        known = ", ".join(table.fields[:8])
+        raise CharacterizationError(
+            f"'{name}' has no ink values (CMYK_C, CMYK_M, …; 6CLR_1, …); its fields are {known}. Export them too."
+        )
+    letters = [match[2].upper() for _, match in found]
+    if kinds & {"CMYK", "CMY"}:
+        order = sorted(range(len(letters)), key=lambda i: ("CMYK".find(letters[i]) % 99, i))
+        fields, letters = [fields[i] for i in order], [letters[i] for i in order]
+    if not 1 <= len(fields) <= 8:
+        raise CharacterizationError(f"'{name}' has {len(fields)} inks; Plinto takes 1 to 8.")
+    values = _numbers(table, fields, name)
+    top = values.max()
+    scale = 1.0 if top <= 1.001 else 100.0 if top <= 100.5 else 255.0
+    if values.min() < -0.5 or top > 255.5:
+        raise CharacterizationError(f"'{name}' has ink values from {values.min():g} to {top:g}; 0 to 100 % is meant.")
+    if scale != 100.0:
+        notes.append(f"Ink values run to {top:g} and were taken as 0 to {scale:g}.")
+    return np.clip(values / scale, 0, 1), tuple(letters)
+
+
+def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | None]:
+    spectral = sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
+    if len(spectral) >= 10:
+        values = _numbers(table, [field for _, field in spectral], name)
+        if values.max() > 2.5:
+            values /= 100
+            notes.append("Spectra are in percent.")
+        nm = np.array([wavelength for wavelength, _ in spectral], np.float64)
+        if nm[0] > 430 or nm[-1] < 650:
+            raise CharacterizationError(
+                f"The spectra of '{name}' run from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
+            )
+        spectra = np.stack([np.interp(WAVELENGTHS_NM, nm, row) for row in values])
+        notes.append(f"Colors were computed from spectra of {len(nm)} wavelengths, D50, 2°.")
+        return reflectance_to_xyz(spectra), spectra
+    if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
+        lab = _numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
+        if lab[:, 0].min() < -1 or lab[:, 0].max() > 105 or np.abs(lab[:, 1:]).max() > 160:
+            raise CharacterizationError(f"'{name}' has Lab values that no print has (L* up to {lab[:, 0].max():g}).")
+        return lab_to_xyz(lab), None
+    if {"XYZ_X", "XYZ_Y", "XYZ_Z"} <= set(table.fields):
+        xyz = _numbers(table, ["XYZ_X", "XYZ_Y", "XYZ_Z"], name)
+        if xyz.max() > 2.5:
+            xyz /= 100
+        else:
+            notes.append("XYZ runs to 1, not to 100.")
+        return xyz, None
+    raise CharacterizationError(f"'{name}' has neither LAB_L, LAB_A, LAB_B nor XYZ nor spectra. Export one of them.")
+
+
+def _averaged(
+    letters: tuple[str, ...], device: Array, xyz: Array, spectra: Array | None, title: str, notes: list[str]
+) -> Measurements:
+    unique, first, inverse = np.unique(device.round(5), axis=0, return_index=True, return_inverse=True)
+    inverse = inverse.ravel()
+    order = np.argsort(first)
+    counts = np.bincount(inverse)
+
+    def mean(values: Array) -> Array:
+        sums = np.zeros((len(unique), values.shape[1]))
+        np.add.at(sums, inverse, values)
+        return np.asarray((sums / counts[:, None])[order])
+
+    repeated = int((counts > 1).sum())
+    if repeated:
+        notes.append(f"{repeated} patches were measured more than once and averaged.")
+    names = tuple(_NAMES.get(letter, letter) for letter in letters)
+    return Measurements(names, unique[order], mean(xyz), None if spectra is None else mean(spectra), title[:200])

@@ -1,0 +1,124 @@
+"""Judging a profile: round trip, neutrality, dot gain, ink laid down, smoothness, gamut."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.gamut.boundary import Boundary
+from plinto_core.gamut.volume import volume
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Profile
+from plinto_core.icc.values import CurveLut, TableLut
+from plinto_core.press.model import ForwardModel, model_from_profile
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
+
+Array = NDArray[np.float64]
+
+_STEPS = 51
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """Figures of an output profile, relative colorimetric unless said otherwise.
+
+    `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it between
+    paper and black; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
+    """
+
+    name: str
+    version: str
+    inks: tuple[str, ...]
+    round_trip_mean: float
+    round_trip_p99: float
+    round_trip_worst: float
+    gray_axis: tuple[tuple[float, ...], ...]
+    corkscrew: float
+    gain: dict[str, tuple[tuple[float, float], ...]]
+    most_ink_percent: float
+    black_lab: tuple[float, ...]
+    gray_inks: tuple[tuple[float, ...], ...]
+    roughness: float
+    gamut_volume: float
+
+
+def judge(profile: Profile, tables: InverseTables | None = None, colors: int = 20_000) -> Judgement:
+    """Judge an output profile. Raises `IccError` for other profiles."""
+    model = model_from_profile(profile)
+    black = cmm.from_lab(profile, [[0.0, 0.0, 0.0]])
+    black_lab = cmm.to_lab(profile, black)[0]
+    axis = np.zeros((_STEPS, 3))
+    axis[:, 0] = np.linspace(100, float(black_lab[0]), _STEPS)
+    inks = cmm.from_lab(profile, axis)
+    printed = cmm.to_lab(profile, inks)
+    error = _round_trip(profile, colors)
+    inner = printed[2:-4]
+    steps = np.diff(inks * 255, axis=0)
+    rough = np.abs(steps[1:-1]) - (np.abs(steps[:-2]) + np.abs(steps[2:]))
+    return Judgement(
+        name=profile.name,
+        version=".".join(map(str, profile.header.version)),
+        inks=model.inks,
+        round_trip_mean=float(error.mean()),
+        round_trip_p99=float(np.percentile(error, 99)),
+        round_trip_worst=float(error.max()),
+        gray_axis=tuple(
+            (round(float(a), 2), *(round(float(v), 3) for v in p)) for a, p in zip(axis[:, 0], printed, strict=True)
+        ),
+        corkscrew=float(np.hypot(inner[:, 1], inner[:, 2]).max()),
+        gain=_gain(profile, model),
+        most_ink_percent=_most_ink(profile),
+        black_lab=tuple(round(float(v), 2) for v in black_lab),
+        gray_inks=tuple(tuple(round(float(v), 4) for v in row) for row in inks),
+        roughness=max(float(rough.max()), 0.0),
+        gamut_volume=volume(gamut_of(model, tables)),
+    )
+
+
+def _row(lightness: float, lab: Array) -> tuple[float, ...]:
+    return (round(float(lightness), 2), *(round(float(v), 3) for v in lab))
+
+
+def gamut_of(
+    model: ForwardModel, tables: InverseTables | None = None, total_percent: float | None = None
+) -> Boundary:
+    """The gamut of a forward model, with all the ink it can take unless a total is given."""
+    total = total_percent or 100.0 * len(model.inks)
+    return Inverse(model, tables or precompute(model), BLACK_KINDS["gcr"], InkLimits(total)).boundary
+
+
+def _round_trip(profile: Profile, colors: int) -> Array:
+    """ΔE00 of B2A then A2B for colors that the profile's own separation prints."""
+    random = np.random.default_rng(31)
+    lab = random.random((4 * colors, 3)) * [90, 180, 180] + [8, -90, -90]
+    reachable = cmm.to_lab(profile, cmm.from_lab(profile, lab))
+    # What its own separation printed once is inside its gamut; these colors are sent round.
+    inside = reachable[:colors]
+    return np.asarray(delta_e_2000(cmm.to_lab(profile, cmm.from_lab(profile, inside)), inside))
+
+
+def _gain(profile: Profile, model: ForwardModel) -> dict[str, tuple[tuple[float, float], ...]]:
+    from plinto_core.colorimetry.lab import lab_to_xyz
+
+    dots = np.linspace(0, 1, 21)
+    found = {}
+    for index, ink in enumerate(model.inks):
+        ramp = np.zeros((21, len(model.inks)))
+        ramp[:, index] = dots
+        xyz = lab_to_xyz(cmm.to_lab(profile, ramp))
+        fall = xyz[0] - xyz[-1]
+        component = int(fall.argmax())
+        tone = (xyz[0, component] - xyz[:, component]) / max(float(fall[component]), 1e-6)
+        found[ink] = tuple((round(float(d), 3), round(float(t), 4)) for d, t in zip(dots, tone, strict=True))
+    return found
+
+
+def _most_ink(profile: Profile) -> float:
+    """Largest sum in the tables that lead to inks, read from the tables themselves."""
+    most = 0.0
+    for tag, value in profile.tags.items():
+        if tag.startswith("B2A") and isinstance(value, TableLut | CurveLut) and value.grid is not None:
+            most = max(most, float(value.grid.sum(axis=-1).max()))
+    return most * 100

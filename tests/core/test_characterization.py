@@ -1,0 +1,268 @@
+"""Measured patches in any shape, the fit they give, profiles built and judged, gamuts, a few numbers, drift."""
+
+import contextlib
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plinto_core.colorimetry import delta_e_2000, lab_to_xyz, xyz_to_lab
+from plinto_core.errors import CharacterizationError, IccError, RecipeError
+from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
+from plinto_core.gamut.volume import coverage, hull, share_outside, volume
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import parse
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.icc.surgery import copy_tags, renamed
+from plinto_core.press.cgats import read_measurements, read_table
+from plinto_core.press.characterize import characterize, dots_for_solid
+from plinto_core.press.drift import measure_drift
+from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
+from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_json, model_from_inks
+from plinto_core.press.judge import gamut_of, judge
+from plinto_core.press.measurements import Measurements
+from plinto_core.press.model import model_from_profile
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
+from plinto_core.separation.inverse import InkLimits
+from plinto_demo.shop import measure_chart
+from tests.conftest import fitted, profile_of, shop_condition
+
+RANDOM = np.random.default_rng(77)
+
+
+@pytest.fixture(scope="module")
+def chart():
+    return measure_chart(shop_condition("cotton-54t"), 420)
+
+
+def _hostile(data: Measurements, comma=True, encoding="latin-1", wrong=(40, 200, 310)) -> bytes:
+    """The chart in shuffled columns and rows, with decimal commas, repeats, and patches that are wrong."""
+    lab = xyz_to_lab(data.xyz)
+    lab[list(wrong)] += [14, -9, 5]
+    rows = np.hstack([data.device * 100, lab])
+    rows = np.concatenate([rows, rows[5:25]])[RANDOM.permutation(len(rows) + 20)]
+    fields = ["CMYK_C", "CMYK_M", "CMYK_Y", "CMYK_K", "LAB_L", "LAB_A", "LAB_B"]
+    order = RANDOM.permutation(7)
+    body = "\r\n".join("\t".join(f"{row[k]:.4f}" for k in order) for row in rows)
+    text = (
+        f'CGATS.17\r\nDESCRIPTOR "Wäsche für Späher"\r\nBEGIN_DATA_FORMAT\r\n{" ".join(fields[k] for k in order)}\r\n'
+        f"END_DATA_FORMAT\r\nBEGIN_DATA\r\n{body.replace('.', ',') if comma else body}\r\nEND_DATA\r\n"
+    )
+    return text.encode(encoding)
+
+
+@pytest.mark.parametrize("encoding", ["latin-1", "utf-8", "utf-8-sig", "utf-16"])
+def test_a_hostile_file_is_read_fitted_and_its_wrong_patches_named(chart, encoding):
+    data, notes = read_measurements(_hostile(chart, encoding=encoding), "späher.txt")
+    assert data.title == "Wäsche für Späher"
+    assert "20 patches were measured more than once" in notes[-1]
+    assert len(data.device) == len(chart.device)
+    found = characterize(data, notes)
+    wrong = {tuple(data.device[index].round(3)) for index, _ in found.fit.outliers}
+    assert wrong == {tuple(chart.device[index].round(3)) for index in (40, 200, 310)}
+    assert found.fit.held_out_mean < 0.6
+    assert 1e-8 <= found.fit.smoothing <= 1e-4
+    assert set(found.solids_lab) == set("CMYK") and 20 < found.gain_50["C"] < 40
+
+
+def test_fields_and_scales_of_other_makers(chart):
+    head = "CGATS.17\nBEGIN_DATA_FORMAT\n{}\nEND_DATA_FORMAT\nBEGIN_DATA\n{}\nEND_DATA\n"
+    lab = xyz_to_lab(chart.xyz)
+
+    def text(fields, columns):
+        rows = "\n".join(" ".join(f"{v:.6f}" for v in row) for row in np.hstack(columns))
+        return head.format(fields, rows).encode()
+
+    plain = "CMYK_C CMYK_M CMYK_Y CMYK_K "
+    cases = [
+        (plain + "XYZ_X XYZ_Y XYZ_Z", [chart.device * 255, chart.xyz]),
+        (plain + "LAB_L LAB_A LAB_B", [chart.device, lab]),
+        ("4CLR_1 4CLR_2 4CLR_3 4CLR_4 XYZ_X XYZ_Y XYZ_Z", [chart.device * 100, chart.xyz * 100]),
+        (
+            plain + " ".join(f"SPECTRAL_NM{nm}" for nm in range(380, 731, 10)),
+            [chart.device * 100, chart.spectra * 100],
+        ),
+        (plain + " ".join(f"nm_{nm}" for nm in range(380, 731, 10)), [chart.device * 100, chart.spectra]),
+    ]
+    for fields, columns in cases:
+        data, _ = read_measurements(text(fields, columns), "x.txt")
+        order = np.lexsort(data.device.T), np.lexsort(chart.device.T)
+        assert np.abs(data.device[order[0]] - chart.device[order[1]]).max() < 1e-4, fields
+        assert delta_e_2000(xyz_to_lab(data.xyz[order[0]]), lab[order[1]]).max() < 0.01, fields
+
+
+def test_cxf_gives_the_same_colors(chart):
+    objects = "".join(
+        f'<cc:Object Name="p{i}"><cc:ReflectanceSpectrum StartWL="380">{" ".join(f"{v:.5f}" for v in chart.spectra[i])}'
+        f"</cc:ReflectanceSpectrum><cc:ColorCMYK>"
+        + "".join(
+            f"<cc:{ink}>{v * 100:.4f}</cc:{ink}>"
+            for ink, v in zip(("Cyan", "Magenta", "Yellow", "Black"), chart.device[i], strict=True)
+        )
+        + "</cc:ColorCMYK></cc:Object>"
+        for i in range(40)
+    )
+    xml = f'<?xml version="1.0"?><cc:CxF xmlns:cc="urn:x"><cc:Object Name="bare"/>{objects}</cc:CxF>'
+    data, notes = read_measurements(xml.encode(), "a.cxf")
+    assert np.abs(data.xyz - chart.xyz[:40]).max() < 1e-4
+    assert "1 objects" in notes[0]
+    bomb = b'<!DOCTYPE a [<!ENTITY b "x"><!ENTITY c "&b;&b;&b;">]><a><Object>&c;</Object></a>'
+    for bad, words in ((bomb, "no object"), (b"<a><b></a>", "no readable CxF")):
+        with pytest.raises(CharacterizationError, match=words):
+            read_measurements(bad, "b.cxf")
+
+
+HEAD = "CGATS.17\nBEGIN_DATA_FORMAT\n{}\nEND_DATA_FORMAT\nBEGIN_DATA\n"
+BAD = {
+    "no BEGIN_DATA_FORMAT": b"just words",
+    "ends in the middle": HEAD.format("CMYK_C LAB_L").encode() + b"1 2\n",
+    "no patches": HEAD.format("CMYK_C").encode() + b"END_DATA\n",
+    "Line 6 of 'm.txt' has 2 values for 3": HEAD.format("CMYK_C LAB_L LAB_A").encode() + b"1 2\nEND_DATA\n",
+    "has 'n/a' where LAB_L": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"1 n/a 0 0\nEND_DATA\n",
+    "no ink values": HEAD.format("SAMPLE_ID LAB_L LAB_A LAB_B").encode() + b"1 2 3 4\nEND_DATA\n",
+    "neither LAB_L": HEAD.format("CMYK_C SAMPLE_ID").encode() + b"1 2\nEND_DATA\n",
+    "from RGB": HEAD.format("RGB_R RGB_G RGB_B LAB_L LAB_A LAB_B").encode() + b"1 2 3 4 5 6\nEND_DATA\n",
+    "no finite number": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"1 nan 0 0\nEND_DATA\n",
+    "Lab values that no print has": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"1 300 0 0\nEND_DATA\n",
+    "0 to 100 % is meant": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"900 50 0 0\nEND_DATA\n",
+}
+
+
+@pytest.mark.parametrize("words", list(BAD))
+def test_bad_measurement_files_say_what_is_wrong_and_where(words):
+    with pytest.raises(CharacterizationError) as caught:
+        read_measurements(BAD[words], "m.txt")
+    assert words in str(caught.value)
+
+
+@given(st.binary(max_size=300))
+def test_no_bytes_crash_the_reader(data):
+    with contextlib.suppress(CharacterizationError):
+        read_table(data, "x")
+
+
+def test_leaving_out_by_one_inverse_is_leaving_out_for_real(chart):
+    device, lab = chart.device[:120], relative_lab(chart)[:120]
+    quick = left_out_errors(device, lab, 1e-6)
+    from scipy.interpolate import RBFInterpolator
+
+    for index in (3, 50, 90):
+        keep = np.arange(120) != index
+        # The same smoothing for each patch, whatever their number.
+        slow = RBFInterpolator(device[keep], lab[keep], kernel="cubic", degree=2, smoothing=1e-6 * 120)
+        assert quick[index] == pytest.approx(float(delta_e_2000(slow(device[[index]]), lab[[index]])[0]), rel=1e-3)
+
+
+def test_too_few_patches_are_refused(chart):
+    few = Measurements(chart.inks, chart.device[:20], chart.xyz[:20])
+    with pytest.raises(CharacterizationError, match="need at least 30"):
+        fit_model(few)
+
+
+def test_settings_shape_the_profile_and_travel_in_it():
+    model = fitted("cotton-54t").model
+    settings = BuildSettings("Tinted", InkLimits(220), BLACK_KINDS["gcr"], (2, 4), 17, "lively", (2.0, -3.0), 10.0)
+    profile = parse(build_output_profile(model, settings).raw)
+    assert profile.header.version == (2, 4)
+    assert profile.tags["B2A1"].grid.shape[:3] == (17, 17, 17)
+    assert settings_of(profile) == settings.to_json()
+    gray = cmm.to_lab(profile, cmm.from_lab(profile, [[60.0, 0, 0]]))[0]
+    assert gray[1:] == pytest.approx([1.9, -2.9], abs=0.6)
+    assert settings_of(rgb_profile("sRGB")) is None
+    bad = {"9 to 65": {"grid": 3}, "no perceptual style": {"style": "bold"}, "version 2 or 4": {"version": (3, 0)}}
+    for words, change in bad.items():
+        with pytest.raises(RecipeError, match=words):
+            BuildSettings("x", InkLimits(220), BLACK_KINDS["gcr"], **change)
+
+
+def test_automatic_total_ink_is_the_least_that_is_as_dark():
+    total, totals, lightness = automatic_total(fitted("tern-news-45").model, BLACK_KINDS["gcr"])
+    assert 150 <= total < 400
+    at = lightness[totals.tolist().index(total)]
+    assert at <= lightness.min() + 0.5 < lightness[totals.tolist().index(total - 10)]
+
+
+def test_a_profile_is_judged_by_what_it_does():
+    found = judge(profile_of("cotton-54t"), colors=3000)
+    assert found.round_trip_mean < 0.5 and found.round_trip_p99 < 1.5
+    assert found.corkscrew < 1
+    assert found.most_ink_percent <= 230.01
+    assert 0.2 < dict(found.gain["M"])[0.5] - 0.5 < 0.4
+    assert found.gamut_volume == pytest.approx(volume(gamut_of(fitted("cotton-54t").model)), rel=0.02)
+    with pytest.raises(IccError, match="no output profile"):
+        judge(rgb_profile("sRGB"))
+
+
+def test_volumes_and_coverages_of_known_bodies():
+    # A cylinder of C* 30: ½·30²·2π·100, its ends half counted by the grid.
+    round_one = Boundary(np.full((len(LIGHTNESS), len(HUES_DEG)), 30.0))
+    assert volume(round_one) == pytest.approx(np.pi * 900 * 100 * 34 / 33, rel=1e-6)
+    half = Boundary(round_one.chroma / 2)
+    assert coverage(round_one, half) == pytest.approx(0.25) and coverage(half, round_one) == 1
+    lab = np.array([[50, 29, 0], [50, 40, 0], [20, 0, -35.0]])
+    assert share_outside(lab, round_one) == pytest.approx(2 / 3)
+    points, triangles = hull(round_one)
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    # Closed and facing outward: the signed volume is the body's.
+    signed = np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6
+    assert abs(signed) == pytest.approx(np.pi * 900 * 100, rel=0.02)
+    edges = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    assert (np.unique(edges, axis=0, return_counts=True)[1] == 2).all()
+
+
+NUMBERS = {
+    "name": "Supplier's tote", "paper": [92, 0, 3], "spread": 2.0,
+    "solids": {"C": [55, -36, -45], "M": [50, 70, -4], "Y": [88, -6, 86], "K": [22, 0, 1]},
+    "overprints": {"CM": [28, 18, -44], "MY": [49, 65, 44]}, "gain_percent": {"C": 22, "M": 22, "Y": 20, "K": 25},
+}  # fmt: skip
+
+
+def test_a_few_numbers_give_a_usable_condition():
+    numbers = ink_numbers_from_json(NUMBERS)
+    assert ink_numbers_from_json(json.loads(json.dumps(ink_numbers_to_json(numbers)))) == numbers
+    model = model_from_inks(numbers)
+    absolute = model.to_absolute(model.lab(np.array([[0, 0, 0, 0], [1, 0, 0, 0], [1, 1, 0, 0], [0, 0, 0, 1.0]])))
+    for found, wanted in zip(absolute, ([92, 0, 3], [55, -36, -45], [28, 18, -44], [22, 0, 1]), strict=True):
+        assert found == pytest.approx(wanted, abs=0.1)
+    profile = build_output_profile(model, BuildSettings("Tote", InkLimits(240), BLACK_KINDS["gcr"]))
+    assert judge(profile, colors=2000).round_trip_mean < 1
+    for change, words in (({"solids": {}}, "one to six inks"), ({"overprints": {"CO": [1, 2, 3]}}, "no solid of it"),
+                          ({"paper": [1]}, "cannot be read at paper"), ({"spread": 9}, "spread is 1 to 4")):  # fmt: skip
+        with pytest.raises(CharacterizationError, match=words):
+            ink_numbers_from_json({**NUMBERS, **change})
+
+
+def test_drift_names_what_is_out(chart):
+    aim = model_from_profile(profile_of("cotton-54t"))
+    strip = Measurements(chart.inks, chart.device[:80], chart.xyz[:80], title="Monday")
+    assert measure_drift(strip, aim).within
+    lab = xyz_to_lab(strip.xyz)
+    lab[:, 0] += 4
+    out = measure_drift(Measurements(chart.inks, strip.device, lab_to_xyz(lab), title="Tuesday"), aim)
+    assert not out.within and any("mean" in words for words in out.broken)
+    with pytest.raises(CharacterizationError, match="has 3 inks"):
+        measure_drift(Measurements(("C", "M", "Y"), strip.device[:, :3], strip.xyz), aim)
+
+
+def test_ramps_say_where_an_ink_stops(chart):
+    found = characterize(chart, [])
+    assert all(0.7 < dots_for_solid(ramp) <= 1 for ramp in found.ramps.values())
+    assert dots_for_solid(((0, 0), (0.5, 0.8), (0.8, 0.998), (1, 1))) == 0.8
+    assert dots_for_solid(()) == 1
+
+
+def test_tags_are_copied_and_profiles_renamed_as_new_ones():
+    cotton, silk = profile_of("cotton-54t"), profile_of("halden-silk-150")
+    mixed = parse(copy_tags(cotton, silk, ("B2A0",)).raw)
+    assert np.array_equal(mixed.tags["B2A0"].grid, cotton.tags["B2A0"].grid)
+    assert np.array_equal(mixed.tags["B2A1"].grid, silk.tags["B2A1"].grid)
+    assert parse(renamed(cotton, "Tote bags").raw).name == "Tote bags" != cotton.name
+    with pytest.raises(IccError, match="has no tag nope"):
+        copy_tags(cotton, silk, ("nope",))
+    with pytest.raises(IccError, match="is for CMYK"):
+        copy_tags(cotton, rgb_profile("sRGB"), ("A2B0",))
+    with pytest.raises(IccError, match="1 to 200 letters"):
+        renamed(cotton, " ")
