@@ -67,7 +67,7 @@ def page(browser: Browser, house: tuple[str, Path]) -> Iterator[Page]:
     """A signed-in page at 1280 × 800; any error in its console fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     page = context.new_page()
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(40_000)
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
     # What the server refuses is logged by the browser too; those the tests look for themselves.

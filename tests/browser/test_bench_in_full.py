@@ -258,3 +258,33 @@ def test_several_conditions_in_one_go(page: Page) -> None:
     for name in ("Cotton 54T", "Halden Silk 150", "Tern News 45"):
         run = page.locator(".run", has_text=f"Lantern poster {name}.pdf")
         expect(run.get_by_role("link", name="Download PDF")).to_be_visible(timeout=90_000)
+
+
+def test_measurements_become_a_condition_and_its_gamut_is_looked_into(page: Page) -> None:
+    from plinto_demo.shop import measure_chart
+    from tests.conftest import shop_condition
+
+    page.get_by_role("link", name=re.compile("^Conditions")).click()
+    text = measure_chart(shop_condition("tern-news-45"), 420).to_cgats().replace("Tern News 45", "Back page")
+    file = {"name": "back page.txt", "mimeType": "text/plain", "buffer": text.encode()}
+    page.get_by_label("Profile or measurements").set_input_files(file)
+    page.get_by_role("link", name="Back page").click(timeout=120_000)
+    expect(page.get_by_text("round trip ΔE00, mean")).to_be_visible()
+    expect(page.locator(".condition-plots .plot")).to_have_count(4, timeout=60_000)
+    page.get_by_role("button", name="Trusted").click()
+    expect(page.get_by_role("button", name="Trusted")).to_have_attribute("aria-pressed", "true")
+    # From the Bench, one key leads into the gamut with the artwork and the condition that are on it.
+    page.get_by_role("link", name="Bench").click()
+    open_artwork_named(page, "Night moth.tif")
+    page.keyboard.press("g")
+    page.wait_for_selector(".gamut-stage[data-ready=true]", timeout=60_000)
+    page.wait_for_selector(".gamut-stage canvas")
+    page.wait_for_timeout(1500)
+    drawn = np.asarray(
+        Image.open(io.BytesIO(page.locator(".gamut-stage canvas").screenshot())).convert("RGB")
+    ).astype(int)
+    colorful = (drawn.max(axis=-1) - drawn.min(axis=-1)) > 40
+    assert colorful.mean() > 0.001
+    expect(page.locator(".figures")).to_contain_text("Cotton 54T")
+    page.get_by_role("button", name="Cut at one L*").click()
+    expect(page.locator(".slice path")).not_to_have_count(0)

@@ -210,3 +210,34 @@ def test_versions_and_house_rules_on_the_command_line(run, photo_tiff, tmp_path)
     assert sorted(path.name for path in (tmp_path / "made").iterdir()) == ["bare.tif", "photo.tif"]
     assert "originals are never changed" in run("assign", photo_tiff, "--to", "P3", "--out", photo_tiff, code=2)
     assert "neither sRGB" in run("convert", photo_tiff, "--to", "wide", "--out", tmp_path / "x.tif", code=2)
+
+
+def test_the_color_leads_commands(run, cotton, photo_tiff, tmp_path):
+    from plinto_demo.shop import measure_chart
+    from tests.conftest import shop_condition
+
+    run("chart", "--inks", "CMYK", "--patches", 200, "--out", tmp_path / "chart.txt")
+    assert "CMYK_C CMYK_M CMYK_Y CMYK_K" in (tmp_path / "chart.txt").read_text()
+    (tmp_path / "data.txt").write_text(measure_chart(shop_condition("cotton-54t"), 420).to_cgats())
+    told = json.loads(run("characterize", tmp_path / "data.txt", "--json"))
+    assert told["patches"] == 420 and told["wrong patches"] == {}
+    built = ["profile", "build", tmp_path / "data.txt", "--total-ink", 220, "--black", "full", "--grid", 17]
+    run(*built, "--icc", 2, "--name", "Tote", "--out", tmp_path / "p.icc")
+    # Settings travel in the profile and make the same one again.
+    run("profile", "build", tmp_path / "data.txt", "--settings", tmp_path / "p.icc", "--out", tmp_path / "q.icc")
+    assert (tmp_path / "q.icc").read_bytes() == (tmp_path / "p.icc").read_bytes()
+    judged = json.loads(run("profile", "judge", tmp_path / "p.icc", "--json"))[0]
+    assert judged["version"] == "2.4" and judged["most_ink_percent"] <= 220.01
+    assert "within its tolerances" in run("drift", tmp_path / "data.txt", "--aim", tmp_path / "p.icc")
+    run("profile", "rename", tmp_path / "p.icc", "Bags", "--out", tmp_path / "r.icc")
+    assert "Bags" in run("profile", "compare", tmp_path / "p.icc", tmp_path / "r.icc")
+    run("profile", "copy-tag", cotton, tmp_path / "p.icc", "wtpt", "--out", tmp_path / "s.icc")
+    rows = json.loads(run("gamut", cotton, photo_tiff, "--json"))
+    assert rows["cotton.icc"]["covered by the first %"] == 100
+    numbers = {"name": "Few", "paper": [92, 0, 3], "solids": {"C": [55, -36, -45], "M": [50, 70, -4]}}
+    (tmp_path / "n.json").write_text(json.dumps(numbers))
+    run("profile", "from-inks", tmp_path / "n.json", "--out", tmp_path / "t.icc", "--total-ink", 180)
+    assert "2 inks" in run("inspect", tmp_path / "t.icc") or "2CLR" in run("inspect", tmp_path / "t.icc")
+    assert "originals are never changed" in run(
+        "profile", "rename", tmp_path / "p.icc", "x", "--out", tmp_path / "p.icc", code=2
+    )

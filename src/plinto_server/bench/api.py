@@ -6,6 +6,7 @@ import numpy as np
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 
+from plinto_core.artwork.cloud import Cloud
 from plinto_core.artwork.figures import Coverage, Differences, Loss
 from plinto_core.artwork.hits import HitFamily
 from plinto_core.artwork.proof import ColorFamily, Marks, View
@@ -18,7 +19,7 @@ from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import engine, recipes
 from plinto_server.bench.models import Pin
 from plinto_server.bench.readout import Readout, readouts
-from plinto_server.conditions.api import condition_by_slug
+from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import MissingError
 
 router = Router(tags=["bench"])
@@ -269,6 +270,12 @@ def palette(request: HttpRequest, artwork_id: int, slug: str, given: PaletteIn) 
 def histogram(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> dict[str, list[float]]:
     """How the artwork's channels and its lightness L are spread."""
     return engine.channel_histogram(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe)
+
+
+@router.post("/{artwork_id}/{slug}/cloud", response=Cloud)
+def cloud(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> Cloud:
+    """The artwork's colors as a cloud in Lab, with arrows from wanted to printed."""
+    return engine.cloud(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.tolerance)
 
 
 @router.post("/conditions/{slug}/display-gap", response=DisplayGap)

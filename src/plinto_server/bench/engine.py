@@ -12,6 +12,7 @@ from django.conf import settings
 from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import Places
+from plinto_core.artwork.cloud import Cloud, color_cloud
 from plinto_core.artwork.figures import Coverage, Differences, Loss, coverage, differences, loss
 from plinto_core.artwork.histogram import gray_ramp_inks, histogram
 from plinto_core.artwork.hits import HitFamily, hardest_hit
@@ -72,6 +73,11 @@ _library = Library(Path(settings.DATA_DIR) / "cache")
 _chains = Kept(64)
 _pictures = Kept(24)
 _tables = Kept(24)
+
+
+def kept(key: Hashable, make: Callable[[], T]) -> T:
+    """A result kept by its key, for the services beside the Bench."""
+    return _tables.get(key, make)
 
 
 def core_condition(condition: Condition) -> CoreCondition:
@@ -175,6 +181,11 @@ def coverage_figures(artwork: Artwork, condition: Condition, recipe: Recipe) -> 
 def hits(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> list[HitFamily]:
     """The colors that take the biggest hit."""
     return hardest_hit(pyramid(artwork), chain(artwork, condition, recipe), tolerance)
+
+
+def cloud(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Cloud:
+    """The artwork as a cloud of its colors."""
+    return color_cloud(pyramid(artwork), chain(artwork, condition, recipe), tolerance=tolerance)
 
 
 def channel_histogram(artwork: Artwork, condition: Condition, recipe: Recipe) -> dict[str, list[float]]:

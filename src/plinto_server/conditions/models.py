@@ -4,7 +4,11 @@ from django.db import models
 
 
 class Condition(models.Model):
-    """Process, substrate and inks with the profile that describes them; `recipe` is what a new one starts from."""
+    """Process, substrate and inks with the profile that describes them; `recipe` is what a new one starts from.
+
+    `status` is draft, trusted or out of date. `made_from` names the file it came from, `report` holds what the
+    characterization said.
+    """
 
     slug = models.SlugField(unique=True)
     name = models.CharField(max_length=120)
@@ -19,6 +23,9 @@ class Condition(models.Model):
     fit_p95 = models.FloatField()
     patches = models.PositiveIntegerField()
     recipe = models.JSONField()
+    status = models.CharField(max_length=12, default="trusted")
+    made_from = models.CharField(max_length=255, blank=True)
+    report = models.JSONField(default=dict)
     position = models.PositiveSmallIntegerField(default=0)
 
     class Meta:

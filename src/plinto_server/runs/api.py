@@ -11,14 +11,20 @@ from ninja import Router, Schema, Status
 from plinto_core.recipe import Recipe
 from plinto_server import store
 from plinto_server.artworks.service import artwork_by_id
-from plinto_server.conditions.api import condition_by_slug
+from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import ConflictError
 from plinto_server.runs import service
 from plinto_server.runs.models import Run
 
 router = Router(tags=["runs"])
 
-_TYPES = {".tif": "image/tiff", ".jpg": "image/jpeg", ".pdf": "application/pdf", ".zip": "application/zip"}
+_TYPES = {
+    ".tif": "image/tiff",
+    ".jpg": "image/jpeg",
+    ".pdf": "application/pdf",
+    ".zip": "application/zip",
+    ".icc": "application/vnd.iccprofile",
+}
 
 
 class RunIn(Schema):
@@ -33,6 +39,7 @@ class RunOut(Schema):
     """A run; `state` is queued, running, done, failed or cancelled; `progress` 0…1."""
 
     id: int
+    kind: str
     artwork_id: int | None
     artwork_name: str
     condition_name: str

@@ -8,7 +8,7 @@ from plinto_server.conditions.models import Condition
 
 
 class Run(models.Model):
-    """One separation. `recipe` is a copy: later changes on the Bench do not reach into it."""
+    """A file in the making: a separation, whose `recipe` is a copy that later changes do not reach, or a profile."""
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -17,6 +17,13 @@ class Run(models.Model):
         FAILED = "failed"
         CANCELLED = "cancelled"
 
+    class Kind(models.TextChoices):
+        SEPARATION = "separation"
+        PROFILE = "profile"
+
+    kind = models.CharField(max_length=12, choices=Kind.choices, default=Kind.SEPARATION)
+    #: Measurements that a profile is made of.
+    source_sha256 = models.CharField(max_length=64, blank=True)
     artwork = models.ForeignKey(Artwork, null=True, on_delete=models.SET_NULL, related_name="runs")
     condition = models.ForeignKey(Condition, null=True, on_delete=models.SET_NULL)
     artwork_name = models.CharField(max_length=255)

@@ -60,11 +60,12 @@ def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | Non
         file_name=f"{stem}{recipe.deliver.suffix}",
         asked_by=user,
     )
-    _enqueue(run.id)
+    enqueue(run.id)
     return run
 
 
-def _enqueue(run_id: int) -> None:
+def enqueue(run_id: int) -> None:
+    """Hand a run to the workers once the transaction is through."""
     from plinto_server.runs.tasks import carry_out_run
 
     transaction.on_commit(lambda: carry_out_run.enqueue(run_id))
@@ -92,7 +93,7 @@ def recover() -> int:
     again = list(Run.objects.filter(silent).values_list("id", flat=True))
     for run_id in again:
         if Run.objects.filter(silent, id=run_id).update(state=Run.State.QUEUED, progress=0.0):
-            _enqueue(run_id)
+            enqueue(run_id)
     return len(again) + given_up
 
 
@@ -121,6 +122,29 @@ def carry_out(run_id: int) -> None:
 
 
 def _make(run: Run) -> None:
+    if run.kind == Run.Kind.PROFILE:
+        _make_profile(run)
+    else:
+        _make_separation(run)
+
+
+def _make_profile(run: Run) -> None:
+    from plinto_server.conditions.service import build_from_measurements, enter
+
+    with _Heartbeat(run.id) as beat:
+        data = store.path_of(run.source_sha256).read_bytes()
+        profile, report = build_from_measurements(data, run.artwork_name)
+        beat.progress(0.9)
+        if beat.cancelled():
+            raise Cancelled(f"'{run.file_name}' was stopped.")
+        condition = enter(profile, run.artwork_name, report)
+    run.condition, run.result_sha256, run.result_bytes = condition, profile.digest, len(profile.raw)
+    run.run_sheet = {"profile": profile.name, "slug": condition.slug, "report": report}
+    run.save(update_fields=["condition", "result_sha256", "result_bytes", "run_sheet"])
+    _end(run, Run.State.DONE, "")
+
+
+def _make_separation(run: Run) -> None:
     from plinto_server.bench import engine
 
     if run.artwork is None or run.condition is None:

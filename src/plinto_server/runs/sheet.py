@@ -12,7 +12,7 @@ from plinto_server.runs.models import Run
 @login_required(login_url="/sign-in")
 def sheet_page(request: HttpRequest, run_id: int) -> HttpResponse:
     """How one file was made; 404 where there is no file."""
-    run = Run.objects.filter(id=run_id, state=Run.State.DONE).first()
+    run = Run.objects.filter(id=run_id, state=Run.State.DONE, kind=Run.Kind.SEPARATION).first()
     if run is None or run.run_sheet is None:
         raise Http404
     recipe = recipe_from_json(run.run_sheet["recipe"])

@@ -177,6 +177,30 @@ export interface paths {
          */
         get: operations["plinto_server_conditions_api_conditions"];
         put?: never;
+        /**
+         * Take In
+         * @description A condition from an ICC profile, or from measurements (CGATS, CxF) by a run; 422 says what is wrong with them.
+         */
+        post: operations["plinto_server_conditions_api_take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/gamuts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gamuts
+         * @description Hulls of conditions (slugs) and RGB spaces, comma between them; shares are of the first one.
+         */
+        get: operations["plinto_server_conditions_api_gamuts"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -199,6 +223,66 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/judgement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judgement
+         * @description Round trip, neutrality, dot gain, ink laid down, smoothness and gamut of its profile.
+         */
+        get: operations["plinto_server_conditions_api_judgement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Status
+         * @description Draft, trusted or out of date.
+         */
+        put: operations["plinto_server_conditions_api_set_status"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Remove a condition; files already written stay.
+         */
+        delete: operations["plinto_server_conditions_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -402,6 +486,26 @@ export interface paths {
          * @description How the artwork's channels and its lightness L are spread.
          */
         post: operations["plinto_server_bench_api_histogram"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{artwork_id}/{slug}/cloud": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cloud
+         * @description The artwork's colors as a cloud in Lab, with arrows from wanted to printed.
+         */
+        post: operations["plinto_server_bench_api_cloud"];
         delete?: never;
         options?: never;
         head?: never;
@@ -996,6 +1100,97 @@ export interface components {
             fit_p95: number;
             /** Patches */
             patches: number;
+            /** Status */
+            status: string;
+            /** Made From */
+            made_from: string;
+            /** Report */
+            report: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * TakenIn
+         * @description What came of a file: a condition at once, or the run that makes one.
+         */
+        TakenIn: {
+            /** Slug */
+            slug?: string | null;
+            /** Run Id */
+            run_id?: number | null;
+        };
+        /**
+         * Gamut
+         * @description A hull to be drawn: Lab points with an sRGB code each, triangles, volume, and its share (0…1) in the first one.
+         */
+        Gamut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: number[][];
+            /** Rgb */
+            rgb: number[];
+            /** Triangles */
+            triangles: number[][];
+            /** Volume */
+            volume: number;
+            /** In First */
+            in_first: number;
+        };
+        /**
+         * Judgement
+         * @description Figures of an output profile, relative colorimetric unless said otherwise.
+         *
+         *     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it between
+         *     paper and black; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
+         */
+        Judgement: {
+            /** Name */
+            name: string;
+            /** Version */
+            version: string;
+            /** Inks */
+            inks: string[];
+            /** Round Trip Mean */
+            round_trip_mean: number;
+            /** Round Trip P99 */
+            round_trip_p99: number;
+            /** Round Trip Worst */
+            round_trip_worst: number;
+            /** Gray Axis */
+            gray_axis: number[][];
+            /** Corkscrew */
+            corkscrew: number;
+            /** Gain */
+            gain: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+            /** Most Ink Percent */
+            most_ink_percent: number;
+            /** Black Lab */
+            black_lab: number[];
+            /** Gray Inks */
+            gray_inks: number[][];
+            /** Roughness */
+            roughness: number;
+            /** Gamut Volume */
+            gamut_volume: number;
+        };
+        /**
+         * StatusIn
+         * @description How far a condition is to be trusted.
+         */
+        StatusIn: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "draft" | "trusted" | "out of date";
         };
         /**
          * BlackPolicy
@@ -1911,6 +2106,20 @@ export interface components {
             text: string;
         };
         /**
+         * Cloud
+         * @description Wanted Lab of distinct colors with an sRGB code each, and arrows (wanted, printed) for those furthest off.
+         */
+        Cloud: {
+            /** Lab */
+            lab: number[][];
+            /** Rgb */
+            rgb: number[];
+            /** Arrows */
+            arrows: number[][];
+            /** Outside Share */
+            outside_share: number;
+        };
+        /**
          * DisplayGap
          * @description Share (0…1) of the condition's gamut that the display cannot show.
          */
@@ -2047,6 +2256,8 @@ export interface components {
         RunOut: {
             /** Id */
             id: number;
+            /** Kind */
+            kind: string;
             /** Artwork Id */
             artwork_id: number | null;
             /** Artwork Name */
@@ -2509,6 +2720,58 @@ export interface operations {
             };
         };
     };
+    plinto_server_conditions_api_take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_gamuts: {
+        parameters: {
+            query: {
+                of: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gamut"][];
+                };
+            };
+        };
+    };
     plinto_server_conditions_api_profile: {
         parameters: {
             query?: never;
@@ -2522,6 +2785,74 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_judgement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgement"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_set_status: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StatusIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2813,6 +3144,33 @@ export interface operations {
                     "application/json": {
                         [key: string]: number[];
                     };
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_cloud: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiguresIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cloud"];
                 };
             };
         };

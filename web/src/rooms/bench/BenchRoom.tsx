@@ -1,5 +1,5 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
-import { useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import type { Artwork, Condition, Recipe, Region } from "../../api/client";
 import {
   useArtwork,
@@ -37,8 +37,13 @@ export function BenchRoom() {
   const conditions = useConditions();
   const condition = conditions.data?.find((each) => each.slug === slug);
   const failed = artwork.error ?? conditions.error;
-  if (failed) return <p className="room notice">{failed.message}</p>;
-  if (!artwork.data || !conditions.data) return <p className="room soft">Opening the artwork</p>;
+  // What is here already stays on the screen when asking again fails.
+  if (!artwork.data || !conditions.data)
+    return failed ? (
+      <p className="room notice">{failed.message}</p>
+    ) : (
+      <p className="room soft">Opening the artwork</p>
+    );
   if (!condition)
     return (
       <p className="room notice">There is no condition '{slug}'. Go back to the Bench and choose another.</p>
@@ -68,6 +73,7 @@ interface Props {
 function Bench({ artwork, condition, conditions }: Props) {
   const control = useRecipe(artwork.id, condition.slug);
   const look = useLook();
+  const navigate = useNavigate();
   const [pointed, setPointed] = useState<[number, number]>();
   const [flipped, setFlipped] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
@@ -138,14 +144,20 @@ function Bench({ artwork, condition, conditions }: Props) {
     onPin: () => pointed && drop.mutate({ x: pointed[0], y: pointed[1], name: "" }),
     onUndo: control.undo,
     onRedo: control.redo,
+    onGamut: () =>
+      navigate(`/gamut?with=${condition.slug}&in=${condition.slug}&artwork=${artwork.id}&arrows=1`),
     onKeys: () => setKeysShown((now) => !now),
   });
   useEffect(() => {
     document.title = `${artwork.name} · Plinto`;
   }, [artwork.name]);
 
-  if (control.error) return <p className="room notice">{control.error.message}</p>;
-  if (!recipe) return <p className="room soft">Opening the recipe</p>;
+  if (!recipe)
+    return control.error ? (
+      <p className="room notice">{control.error.message}</p>
+    ) : (
+      <p className="room soft">Opening the recipe</p>
+    );
   const panel = { artwork, condition, conditions, recipe, control, look };
   const shared = { artwork, condition, recipe, look, differences: current(differences), ink: current(ink) };
   return (

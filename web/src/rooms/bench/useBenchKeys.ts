@@ -9,6 +9,7 @@ interface Actions {
   onUndo: () => void;
   onRedo: () => void;
   onKeys: () => void;
+  onGamut: () => void;
 }
 
 export const KEYS: [string, string][] = [
@@ -20,6 +21,7 @@ export const KEYS: [string, string][] = [
   ["O", "Mark what is out of gamut"],
   ["L", "Coverage before limiting"],
   ["D", "How far off: map of ΔE00"],
+  ["G", "Into the gamut view, with this artwork"],
   ["P", "Drop a pin under the pointer"],
   ["+  −", "Larger, smaller"],
   ["0", "Actual pixels, and back to the whole artwork"],
@@ -36,7 +38,7 @@ export function useBenchKeys(actions: Actions) {
   latest.current = actions;
   useEffect(() => {
     function down(event: KeyboardEvent) {
-      const { look, onFlip, onZoom, onPin, onUndo, onRedo, onKeys } = latest.current;
+      const { look, onFlip, onZoom, onPin, onUndo, onRedo, onKeys, onGamut } = latest.current;
       if (writes(event.target)) return;
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
         event.preventDefault();
@@ -56,6 +58,7 @@ export function useBenchKeys(actions: Actions) {
         l: () => look.showMap("coverage"),
         d: () => look.showMap("difference"),
         p: onPin,
+        g: onGamut,
         "+": () => onZoom(1),
         "=": () => onZoom(1),
         "-": () => onZoom(-1),

@@ -1,9 +1,23 @@
-import { useConditions } from "../../api/queries";
+import Button from "@mui/material/Button";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { Link } from "react-router";
+import { useConditions, useRuns, useTakeInCondition } from "../../api/queries";
 import { lab, percent } from "../../app/figures";
+import { RunLine } from "../runs/RunLine";
 
 /** The house's printing conditions with what is known of each. */
 export function ConditionsRoom() {
   const conditions = useConditions();
+  const takeIn = useTakeInCondition();
+  const queries = useQueryClient();
+  const input = useRef<HTMLInputElement>(null);
+  const making = useRuns().data?.filter((run) => run.kind === "profile" && run.state !== "done") ?? [];
+  const underWay = making.filter((run) => run.state === "queued" || run.state === "running").length;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a run that ended has made a condition
+  useEffect(() => {
+    void queries.invalidateQueries({ queryKey: ["conditions"] });
+  }, [underWay, queries]);
   return (
     <main className="room">
       <header>
@@ -14,7 +28,31 @@ export function ConditionsRoom() {
             patches it has not seen.
           </p>
         </div>
+        <div className="answers">
+          <Button onClick={() => input.current?.click()}>Take in a profile or measurements</Button>
+          <Link to="/gamut">Gamuts</Link>
+        </div>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          accept=".icc,.icm,.txt,.cgats,.it8,.cxf,.xml"
+          aria-label="Profile or measurements"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            event.target.value = "";
+            if (file) takeIn.mutate(file);
+          }}
+        />
       </header>
+      {takeIn.error && (
+        <p className="notice" role="alert">
+          {takeIn.error.message}
+        </p>
+      )}
+      {making.slice(0, 3).map((run) => (
+        <RunLine key={run.id} run={run} />
+      ))}
       {conditions.error && <p className="notice">{conditions.error.message}</p>}
       <table className="table">
         <thead>
@@ -33,7 +71,10 @@ export function ConditionsRoom() {
           {conditions.data?.map((condition) => (
             <tr key={condition.slug}>
               <td>
-                <span className="strong">{condition.name}</span>
+                <Link className="strong" to={`/conditions/${condition.slug}`}>
+                  {condition.name}
+                </Link>{" "}
+                {condition.status !== "trusted" && <span className="status">{condition.status}</span>}
                 <br />
                 <span className="soft">
                   {condition.process}

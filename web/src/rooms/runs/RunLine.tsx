@@ -12,7 +12,7 @@ const STATES: Record<string, string> = {
   cancelled: "cancelled",
 };
 
-const KINDS: Record<string, string> = { tif: "TIFF", jpg: "JPEG", pdf: "PDF", zip: "ZIP" };
+const KINDS: Record<string, string> = { tif: "TIFF", jpg: "JPEG", pdf: "PDF", zip: "ZIP", icc: "ICC" };
 
 interface SheetFigures {
   largest_coverage_percent: number;
@@ -35,7 +35,8 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
       </div>
       {wide && (
         <div className="soft">
-          {run.artwork_name} for {run.condition_name}, asked {new Date(run.asked_at).toLocaleString("sv-SE")}
+          {run.artwork_name} {run.kind === "profile" ? "made into a profile" : `for ${run.condition_name}`},
+          asked {new Date(run.asked_at).toLocaleString("sv-SE")}
         </div>
       )}
       {moving && (
@@ -51,7 +52,12 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
         </div>
       )}
       {run.message && <div className={run.state === "failed" ? "notice" : "soft"}>{run.message}</div>}
-      {run.state === "done" && sheet && (
+      {run.state === "done" && run.kind === "profile" && (
+        <div className="run-links">
+          <a href={`/api/runs/${run.id}/file`}>Download ICC</a>
+        </div>
+      )}
+      {run.state === "done" && run.kind === "separation" && sheet && (
         <>
           <div className="soft">
             {bytes(run.result_bytes)}, largest coverage {percent(sheet.largest_coverage_percent, 1)}

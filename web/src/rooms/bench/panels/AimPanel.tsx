@@ -118,7 +118,19 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
         </p>
       </section>
       <section>
-        <h3>Out of gamut</h3>
+        <div className="head-line">
+          <h3>Out of gamut</h3>
+          <button
+            type="button"
+            className="quiet-button"
+            onClick={() =>
+              navigate(`/gamut?with=${condition.slug}&in=${condition.slug}&artwork=${artwork.id}&arrows=1`)
+            }
+          >
+            Look into it
+            <kbd>G</kbd>
+          </button>
+        </div>
         <div className="totals" data-stale={differences.isPlaceholderData}>
           <div>
             <b>{figures ? percent(figures.out_of_gamut_share * 100, 1) : "…"}</b>of the artwork

@@ -1,0 +1,83 @@
+"""Conditions taken in over HTTP: from a profile at once, from measurements by a run; judged, seen as gamuts."""
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+
+from plinto_core.icc.standard import rgb_profile
+from plinto_demo.shop import measure_chart
+from plinto_server.conditions.models import Condition
+from plinto_server.runs.models import Run
+from tests.conftest import profile_of, shop_condition
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def _send(client, name, data):
+    return client.post("/api/conditions", {"file": SimpleUploadedFile(name, data)})
+
+
+def test_a_profile_becomes_a_condition_that_prints(client, artwork):
+    answer = _send(client, "silk.icc", profile_of("halden-silk-150").raw)
+    assert answer.status_code == 201, answer.content
+    slug = answer.json()["slug"]
+    found = next(each for each in client.get("/api/conditions").json() if each["slug"] == slug)
+    assert (found["name"], found["status"], found["made_from"]) == ("Halden Silk 150", "draft", "silk.icc")
+    assert found["total_ink_percent"] == 320
+    recipe = client.get(f"/api/bench/{artwork['id']}/{slug}/recipe").json()["recipe"]
+    assert recipe["ink"]["limits"]["total_percent"] == 320
+    trusted = client.put(f"/api/conditions/{slug}/status", {"status": "trusted"}, content_type="application/json")
+    assert trusted.json()["status"] == "trusted"
+    # The same again is another condition beside it.
+    assert _send(client, "silk.icc", profile_of("halden-silk-150").raw).json()["slug"] == f"{slug}-2"
+    assert client.delete(f"/api/conditions/{slug}").status_code == 204
+    assert client.get(f"/api/conditions/{slug}/judgement").status_code == 404
+
+
+def test_measurements_become_a_profile_in_the_background(client):
+    text = measure_chart(shop_condition("tern-news-45"), 420).to_cgats()
+    run_id = _send(client, "news.txt", text.encode()).json()["run_id"]
+    assert client.get(f"/api/runs/{run_id}").json()["kind"] == "profile"
+    call_command("db_worker", batch=True, interval=0, startup_delay=False, verbosity=0)
+    run = client.get(f"/api/runs/{run_id}").json()
+    assert run["state"] == "done", run["message"]
+    slug = run["run_sheet"]["slug"]
+    condition = Condition.objects.get(slug=slug)
+    assert condition.status == "draft" and condition.patches == 420
+    assert condition.fit_mean < 0.6 and condition.report["wrong_patches"] == []
+    data = b"".join(client.get(f"/api/runs/{run_id}/file").streaming_content)
+    assert data[36:40] == b"acsp"
+    judged = client.get(f"/api/conditions/{slug}/judgement").json()
+    assert judged["round_trip_mean"] < 1 and judged["corkscrew"] < 1.5
+    assert judged["most_ink_percent"] <= condition.total_ink_percent + 0.01
+
+
+def test_gamuts_and_the_cloud_of_an_artwork(client, cotton, artwork):
+    first, second = client.get("/api/conditions/gamuts?of=cotton-54t,sRGB").json()
+    assert first["in_first"] == 1 and 0.1 < second["in_first"] < 0.9
+    assert len(first["points"]) == len(first["rgb"]) and max(map(max, first["triangles"])) < len(first["points"])
+    assert client.get("/api/conditions/gamuts?of=velvet").status_code == 404
+    recipe = client.get(f"/api/bench/{artwork['id']}/cotton-54t/recipe").json()["recipe"]
+    cloud = client.post(
+        f"/api/bench/{artwork['id']}/cotton-54t/cloud", {"recipe": recipe}, content_type="application/json"
+    ).json()
+    assert len(cloud["lab"]) == len(cloud["rgb"]) <= 20_000
+    assert 0 < cloud["outside_share"] < 1
+    arrows = np.array(cloud["arrows"])
+    assert np.linalg.norm(arrows[:, :3] - arrows[:, 3:], axis=1).min() > 2
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("a.txt", b"just words", "no BEGIN_DATA_FORMAT"),
+        ("a.icc", rgb_profile("sRGB").raw, "no output profile"),
+        ("a.icc", profile_of("cotton-54t").raw[:3000], "not usable"),
+        ("a.cxf", b"<a><b></a>", "no readable CxF"),
+    ],
+)
+def test_what_makes_no_condition_is_refused_and_nothing_is_kept(client, name, data, words):
+    answer = _send(client, name, data)
+    assert answer.status_code == 422 and words in answer.json()["detail"]
+    assert Condition.objects.count() == 0 and Run.objects.count() == 0

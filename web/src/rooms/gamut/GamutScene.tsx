@@ -1,0 +1,165 @@
+import { Canvas, useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef } from "react";
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  EdgesGeometry,
+  Plane,
+  Vector3,
+  type WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Cloud, Gamut } from "../../api/client";
+
+export type Look = "wire" | "solid";
+
+interface Props {
+  hulls: { gamut: Gamut; look: Look }[];
+  cloud: Cloud | undefined;
+  arrows: boolean;
+  /** Everything above this L* is cut away. */
+  slice: number;
+  dark: boolean;
+}
+
+/** a* to the right, L* up, b* away: a hundred units of Lab are one of the scene. */
+const place = (lab: readonly number[]): [number, number, number] => [
+  (lab[1] ?? 0) / 100,
+  ((lab[0] ?? 0) - 50) / 100,
+  -(lab[2] ?? 0) / 100,
+];
+
+/** Hulls, the artwork's colors and arrows in Lab, turned by hand. */
+export function GamutScene({ hulls, cloud, arrows, slice, dark }: Props) {
+  const plane = useMemo(() => new Plane(new Vector3(0, -1, 0), 0), []);
+  plane.constant = (slice - 50) / 100 + 0.001;
+  const ink = dark ? "#e9e9e9" : "#141414";
+  return (
+    <Canvas
+      camera={{ position: [1.7, 0.9, 2.1], fov: 38 }}
+      gl={{ preserveDrawingBuffer: true, antialias: true }}
+      onCreated={({ gl }: { gl: WebGLRenderer }) => {
+        gl.localClippingEnabled = true;
+      }}
+      flat
+      linear
+    >
+      <Turning />
+      <Axes ink={ink} />
+      {hulls.map(({ gamut, look }, index) => (
+        <Hull key={gamut.key} gamut={gamut} look={look} index={index} plane={plane} ink={ink} />
+      ))}
+      {cloud && <Points cloud={cloud} plane={plane} />}
+      {cloud && arrows && <Arrows cloud={cloud} ink={ink} plane={plane} />}
+    </Canvas>
+  );
+}
+
+/** Orbit, pan and zoom; drawn again while it moves. */
+function Turning() {
+  const { camera, gl, invalidate } = useThree();
+  const controls = useRef<OrbitControls>(undefined);
+  useEffect(() => {
+    const made = new OrbitControls(camera, gl.domElement);
+    made.addEventListener("change", () => invalidate());
+    controls.current = made;
+    return () => made.dispose();
+  }, [camera, gl, invalidate]);
+  useFrame(() => controls.current?.update());
+  return null;
+}
+
+function Axes({ ink }: { ink: string }) {
+  const geometry = useMemo(() => {
+    const lines: number[] = [];
+    const add = (from: number[], to: number[]) => lines.push(...place(from), ...place(to));
+    add([0, 0, 0], [100, 0, 0]);
+    for (const level of [0, 50, 100]) {
+      add([level, -100, 0], [level, 100, 0]);
+      add([level, 0, -100], [level, 0, 100]);
+    }
+    return new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(lines), 3));
+  }, []);
+  return (
+    <lineSegments geometry={geometry}>
+      <lineBasicMaterial color={ink} transparent opacity={0.45} />
+    </lineSegments>
+  );
+}
+
+function Hull({
+  gamut,
+  look,
+  index,
+  plane,
+  ink,
+}: {
+  gamut: Gamut;
+  look: Look;
+  index: number;
+  plane: Plane;
+  ink: string;
+}) {
+  const { solid, edges } = useMemo(() => {
+    const made = new BufferGeometry();
+    made.setAttribute("position", new BufferAttribute(new Float32Array(gamut.points.flatMap(place)), 3));
+    made.setAttribute("color", new BufferAttribute(new Float32Array(gamut.rgb.flatMap(channels)), 3));
+    made.setIndex(gamut.triangles.flat());
+    return { solid: made, edges: new EdgesGeometry(made, 4) };
+  }, [gamut]);
+  if (look === "solid")
+    return (
+      <mesh geometry={solid}>
+        <meshBasicMaterial
+          vertexColors
+          side={DoubleSide}
+          clippingPlanes={[plane]}
+          transparent
+          opacity={0.82}
+        />
+      </mesh>
+    );
+  return (
+    <lineSegments geometry={edges}>
+      <lineBasicMaterial
+        color={ink}
+        transparent
+        opacity={index === 0 ? 0.75 : 0.32}
+        clippingPlanes={[plane]}
+      />
+    </lineSegments>
+  );
+}
+
+const channels = (code: number) => [
+  ((code >> 16) & 255) / 255,
+  ((code >> 8) & 255) / 255,
+  (code & 255) / 255,
+];
+
+function Points({ cloud, plane }: { cloud: Cloud; plane: Plane }) {
+  const geometry = useMemo(() => {
+    const made = new BufferGeometry();
+    made.setAttribute("position", new BufferAttribute(new Float32Array(cloud.lab.flatMap(place)), 3));
+    made.setAttribute("color", new BufferAttribute(new Float32Array(cloud.rgb.flatMap(channels)), 3));
+    return made;
+  }, [cloud]);
+  return (
+    <points geometry={geometry}>
+      <pointsMaterial vertexColors size={0.017} clippingPlanes={[plane]} />
+    </points>
+  );
+}
+
+function Arrows({ cloud, ink, plane }: { cloud: Cloud; ink: string; plane: Plane }) {
+  const geometry = useMemo(() => {
+    const lines = cloud.arrows.flatMap((arrow) => [...place(arrow.slice(0, 3)), ...place(arrow.slice(3))]);
+    return new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(lines), 3));
+  }, [cloud]);
+  return (
+    <lineSegments geometry={geometry}>
+      <lineBasicMaterial color={ink} clippingPlanes={[plane]} />
+    </lineSegments>
+  );
+}
