@@ -1,5 +1,6 @@
 """Conditions taken in: from a profile at once, from measurements by a run that fits and builds."""
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -66,13 +67,16 @@ def _ask(sha256: str, file_name: str, title: str, user: User | None) -> Run:
     return run
 
 
-def build_from_measurements(data: bytes, file_name: str, total: str = "auto") -> tuple[Profile, dict[str, Any]]:
-    """The profile that measurements give, black chosen by the house, total ink read from the darkness of black."""
+def build_from_measurements(
+    data: bytes, file_name: str, progress: Callable[[float], None] = lambda share: None
+) -> tuple[Profile, dict[str, Any]]:
+    """The profile that measurements give, with a usual black and the total ink read from how dark black gets."""
     measured, notes = read_measurements(data, file_name)
     found = characterize(measured, notes)
+    progress(0.4)
     black = BLACK_KINDS["gcr" if found.fit.model.black_index is not None else "none"]
     percent, totals, lightness = automatic_total(found.fit.model, black)
-    percent = percent if total == "auto" else float(total)
+    progress(0.5)
     settings = BuildSettings(measured.title[:100] or file_name, InkLimits(percent), black)
     profile = build_output_profile(found.fit.model, settings, measured.to_cgats())
     return profile, report_of(found, measured.device.tolist()) | {

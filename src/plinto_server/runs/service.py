@@ -133,7 +133,7 @@ def _make_profile(run: Run) -> None:
 
     with _Heartbeat(run.id) as beat:
         data = store.path_of(run.source_sha256).read_bytes()
-        profile, report = build_from_measurements(data, run.artwork_name)
+        profile, report = build_from_measurements(data, run.artwork_name, beat.progress)
         beat.progress(0.9)
         if beat.cancelled():
             raise Cancelled(f"'{run.file_name}' was stopped.")
