@@ -20,8 +20,8 @@ from plinto_core.chain.library import Condition
 from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, device_grid, nodes_used
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
+from plinto_core.chain.trace import Trace
 from plinto_core.colorimetry.difference import delta_e_2000
-from plinto_core.colorimetry.lab import lab_to_lch
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -45,42 +45,6 @@ class _Partial:
     nodes: NDArray[np.uint16]
     solved: NDArray[np.bool_]
     link: Link | None = None
-
-
-@dataclass(frozen=True)
-class Trace:
-    """One color after every station; Lab media-relative except `source_lab` in the absolute intent.
-
-    `delta_e` is ΔE00 between what was wanted (the adjusted source after white and black were matched) and the
-    print. All arrays (n, channels).
-    """
-
-    device: Array
-    source_lab: Array
-    adjusted: Array
-    adjusted_lab: Array
-    want_lab: Array
-    aim_lab: Array
-    inks: Array
-    print_lab: Array
-    delta_e: Array
-
-    @property
-    def out_of_reach(self) -> str:
-        """For a single color: what was wanted and no ink can give, in words; '' where the print follows."""
-        wanted, printed = (lab_to_lch(lab)[0] for lab in (self.want_lab, self.print_lab))
-        parts = []
-        if wanted[0] - printed[0] > _NOTICED:
-            parts.append(f"lighter by {wanted[0] - printed[0]:.0f} L*")
-        if printed[0] - wanted[0] > _NOTICED:
-            parts.append(f"darker by {printed[0] - wanted[0]:.0f} L*")
-        if wanted[1] - printed[1] > 2 * _NOTICED:
-            parts.append(f"stronger by {wanted[1] - printed[1]:.0f} C*")
-        return f"wanted {' and '.join(parts)} than these inks can print" if parts else ""
-
-
-#: Differences in L* below this are not worth a word, twice that in chroma.
-_NOTICED = 3.0
 
 
 class Chain:

@@ -18,9 +18,10 @@ from plinto_core.artwork.histogram import gray_ramp_inks, histogram
 from plinto_core.artwork.hits import HitFamily, hardest_hit
 from plinto_core.artwork.proof import Scene, View, artwork_grid, display_gap_share
 from plinto_core.artwork.pyramid import Pyramid, Window
-from plinto_core.chain.compiled import Chain, Companion, Trace, companion_recipe, compile_recipe
+from plinto_core.chain.compiled import Chain, Companion, companion_recipe, compile_recipe
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.library import Library, source_profile
+from plinto_core.chain.trace import Trace
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import rgb_profile

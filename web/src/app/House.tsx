@@ -3,7 +3,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { NavLink, Outlet } from "react-router";
 import { api, type Session, taken } from "../api/client";
-import { useConditions, useRuleSets, useRuns } from "../api/queries";
+import { useRuleSets } from "../api/houseQueries";
+import { useConditions, useRuns } from "../api/queries";
 import { usePreference } from "./preferences";
 import { RegisterMark } from "./RegisterMark";
 

@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import { useRuleSets } from "../../api/queries";
+import { useRuleSets } from "../../api/houseQueries";
 import { usePreference } from "../../app/preferences";
 
 export const STATIONS = ["source", "adjust", "aim", "ink", "plate", "deliver"] as const;

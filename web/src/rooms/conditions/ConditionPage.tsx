@@ -1,5 +1,6 @@
 import { useNavigate, useParams } from "react-router";
-import { useConditions, useJudgement, useRemoveCondition, useSetStatus } from "../../api/queries";
+import { useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
+import { useConditions } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
 import { Choice } from "../bench/panels/Choice";
 import { LinePlot } from "./LinePlot";

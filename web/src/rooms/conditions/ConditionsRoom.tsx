@@ -2,7 +2,8 @@ import Button from "@mui/material/Button";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
-import { useConditions, useRuns, useTakeInCondition } from "../../api/queries";
+import { useTakeInCondition } from "../../api/conditionQueries";
+import { useConditions, useRuns } from "../../api/queries";
 import { lab, percent } from "../../app/figures";
 import { RunLine } from "../runs/RunLine";
 

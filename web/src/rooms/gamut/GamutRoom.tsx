@@ -1,6 +1,7 @@
 import { lazy, Suspense, useMemo } from "react";
 import { Link, useSearchParams } from "react-router";
-import { useArtworks, useCloud, useConditions, useGamuts, useKeptRecipe } from "../../api/queries";
+import { useCloud, useGamuts, useKeptRecipe } from "../../api/conditionQueries";
+import { useArtworks, useConditions } from "../../api/queries";
 import { fixed, percent } from "../../app/figures";
 import { usePreference } from "../../app/preferences";
 import { Choice } from "../bench/panels/Choice";

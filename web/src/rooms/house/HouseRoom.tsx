@@ -3,7 +3,7 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import { useEffect, useRef, useState } from "react";
 import type { HouseRules, RuleSet } from "../../api/client";
-import { useHouse, useRuleSets } from "../../api/queries";
+import { useHouse, useRuleSets } from "../../api/houseQueries";
 import { Choice } from "../bench/panels/Choice";
 import { ProfileChoice } from "../bench/panels/ProfileChoice";
 

@@ -7,7 +7,7 @@ import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { UseQueryResult } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import type { Differences, Intent } from "../../../api/client";
-import { useDisplayGap } from "../../../api/queries";
+import { useDisplayGap } from "../../../api/conditionQueries";
 import { fixed, percent } from "../../../app/figures";
 import type { MarkStyle } from "../useLook";
 import { PanelHead } from "./PanelHead";

@@ -1,7 +1,8 @@
 import Button from "@mui/material/Button";
 import { useEffect, useRef } from "react";
 import type { Artwork, Condition, Recipe, View } from "../../../api/client";
-import { useDifferences, useVersioning } from "../../../api/queries";
+import { useVersioning } from "../../../api/houseQueries";
+import { useDifferences } from "../../../api/queries";
 import { fixed, percent } from "../../../app/figures";
 import { useLook } from "../useLook";
 import { usePicture } from "../usePicture";

@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { useProfiles, useVersioning, useVersions } from "../../../api/queries";
+import { useProfiles, useVersioning, useVersions } from "../../../api/houseQueries";
 import { bytes, fixed, megapixels } from "../../../app/figures";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";

@@ -1,0 +1,119 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  type Adjustment,
+  type Artwork,
+  api,
+  type HouseRules,
+  type NamedAdjustment,
+  type NewVersion,
+  type RuleSet,
+  taken,
+  upload,
+} from "./client";
+
+export function useProfiles() {
+  return useQuery({ queryKey: ["profiles"], queryFn: () => taken(api.GET("/api/house/profiles")) });
+}
+
+export function useTakeInProfile() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (file: File) =>
+      upload<{ sha256: string; name: string; space: string }>(file, () => undefined, "/api/house/profiles"),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["profiles"] }),
+  });
+}
+
+export function useVersions(artwork: Artwork) {
+  return useQuery({
+    queryKey: ["versions", artwork.id, artwork.version],
+    queryFn: () =>
+      taken(api.GET("/api/artworks/{artwork_id}/versions", { params: { path: { artwork_id: artwork.id } } })),
+  });
+}
+
+/** New versions of an artwork, and going back and forth between them. */
+export function useVersioning(artworkId: number) {
+  const queries = useQueryClient();
+  const path = { artwork_id: artworkId };
+  const done = (artwork: Artwork) => {
+    queries.setQueryData(["artworks", artworkId], artwork);
+    // Every picture and figure was made of the version before.
+    for (const stale of ["versions", "differences", "ink", "trace", "histogram"])
+      void queries.invalidateQueries({ queryKey: [stale] });
+    void queries.invalidateQueries({ queryKey: ["artworks"], exact: true });
+  };
+  const add = useMutation({
+    mutationFn: (body: Partial<NewVersion> & Pick<NewVersion, "action">) =>
+      taken(
+        api.POST("/api/artworks/{artwork_id}/versions", { params: { path }, body: body as NewVersion }),
+      ) as Promise<Artwork>,
+    onSuccess: done,
+  });
+  const choose = useMutation({
+    mutationFn: (number: number) =>
+      taken(
+        api.POST("/api/artworks/{artwork_id}/version", { params: { path }, body: { number } }),
+      ) as Promise<Artwork>,
+    onSuccess: done,
+  });
+  return { add, choose };
+}
+
+export function useRuleSets() {
+  return useQuery({
+    queryKey: ["rules"],
+    queryFn: async () => (await taken(api.GET("/api/house/rules"))) as RuleSet[],
+  });
+}
+
+/** Everything that can be done with sets of house rules. */
+export function useHouse() {
+  const queries = useQueryClient();
+  const onSuccess = () => queries.invalidateQueries({ queryKey: ["rules"] });
+  const save = useMutation({
+    mutationFn: ({ id, rules }: { id?: number; rules: HouseRules }) =>
+      id === undefined
+        ? taken(api.POST("/api/house/rules", { body: { rules } }))
+        : taken(api.PUT("/api/house/rules/{set_id}", { params: { path: { set_id: id } }, body: { rules } })),
+    onSuccess,
+  });
+  const use = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.POST("/api/house/rules/{set_id}/use", { params: { path: { set_id: id } } })),
+    onSuccess,
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/house/rules/{set_id}", { params: { path: { set_id: id } } })),
+    onSuccess,
+  });
+  const bringIn = useMutation({
+    mutationFn: (file: File) => upload<{ id: number }>(file, () => undefined, "/api/house/rule-files"),
+    onSuccess,
+  });
+  return { save, use, remove, bringIn };
+}
+
+/** Named adjustments of the house. */
+export function useAdjustments() {
+  const queries = useQueryClient();
+  const again = () => queries.invalidateQueries({ queryKey: ["adjustments"] });
+  const list = useQuery({
+    queryKey: ["adjustments"],
+    queryFn: async () => (await taken(api.GET("/api/house/adjustments"))) as NamedAdjustment[],
+  });
+  const name = useMutation({
+    mutationFn: (body: { name: string; adjustment: Adjustment }) =>
+      taken(api.POST("/api/house/adjustments", { body })),
+    onSuccess: again,
+  });
+  const forget = useMutation({
+    mutationFn: (id: number) =>
+      taken(
+        api.DELETE("/api/house/adjustments/{adjustment_id}", { params: { path: { adjustment_id: id } } }),
+      ),
+    onSuccess: again,
+  });
+  return { list: list.data ?? [], name, forget };
+}
