@@ -45,47 +45,59 @@ def _mean(v00, v01, v10, v11, f, g):
     return low + f * (v10 + g * (v11 - v10) - low)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _four(nodes, c, a, s0, s1, s2, f0, f1, f2, f3):
+    """Value of component c in the cell at node a, and its slope along each of four inks, as nested squares."""
+    q00, y00, k00 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+    a += s1
+    q01, y01, k01 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+    a += s0
+    q11, y11, k11 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+    a -= s1
+    q10, y10, k10 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
+    value, first, second = _square(q00, q01, q10, q11, f0, f1)
+    return value, first, second, _mean(y00, y01, y10, y11, f0, f1), _mean(k00, k01, k10, k11, f0, f1)
+
+
 @njit(cache=True, nogil=True)
-def _four_with_slopes(nodes, points, values, out, slopes):
-    """Four inks, the usual case, as nested squares: the innermost two inks, then the outer two."""
+def _many_with_slopes(nodes, points, inks, base, out, slopes, fractions, strides):
+    """Four inks or more: the last four as nested squares, at every corner that the others span."""
+    outer = inks - 4
+    s0, s1, s2 = strides[outer], strides[outer + 1], strides[outer + 2]
+    f0, f1, f2, f3 = fractions[outer], fractions[outer + 1], fractions[outer + 2], fractions[outer + 3]
     top = points - 1
-    x0 = min(max(values[0] * top, 0.0), float(top))
-    x1 = min(max(values[1] * top, 0.0), float(top))
-    x2 = min(max(values[2] * top, 0.0), float(top))
-    x3 = min(max(values[3] * top, 0.0), float(top))
-    # At a node the lower cell's slope counts: where dots plug, the upper cell's says nothing more happens.
-    i0 = min(max(int(x0 - 1e-6), 0), points - 2)
-    i1 = min(max(int(x1 - 1e-6), 0), points - 2)
-    i2 = min(max(int(x2 - 1e-6), 0), points - 2)
-    i3 = min(max(int(x3 - 1e-6), 0), points - 2)
-    f0, f1, f2, f3 = x0 - i0, x1 - i1, x2 - i2, x3 - i3
-    s2 = points
-    s1 = points * points
-    s0 = s1 * points
-    base = i0 * s0 + i1 * s1 + i2 * s2 + i3
     for c in range(3):
-        a = base
-        q00, y00, k00 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
-        a = base + s1
-        q01, y01, k01 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
-        a = base + s0
-        q10, y10, k10 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
-        a = base + s0 + s1
-        q11, y11, k11 = _square(nodes[a, c], nodes[a + 1, c], nodes[a + s2, c], nodes[a + s2 + 1, c], f2, f3)
-        value, first, second = _square(q00, q01, q10, q11, f0, f1)
-        out[c] = value
-        slopes[c, 0] = first * top
-        slopes[c, 1] = second * top
-        slopes[c, 2] = _mean(y00, y01, y10, y11, f0, f1) * top
-        slopes[c, 3] = _mean(k00, k01, k10, k11, f0, f1) * top
+        out[c] = 0.0
+        for k in range(inks):
+            slopes[c, k] = 0.0
+    for corner in range(1 << outer):
+        weight = 1.0
+        index = base
+        for k in range(outer):
+            if (corner >> k) & 1:
+                weight *= fractions[k]
+                index += strides[k]
+            else:
+                weight *= 1.0 - fractions[k]
+        for c in range(3):
+            value, a, b, d, e = _four(nodes, c, index, s0, s1, s2, f0, f1, f2, f3)
+            out[c] += weight * value
+            slopes[c, outer] += weight * a * top
+            slopes[c, outer + 1] += weight * b * top
+            slopes[c, outer + 2] += weight * d * top
+            slopes[c, outer + 3] += weight * e * top
+            for k in range(outer):
+                # The weight without ink k, taken with its sign: the derivative of this corner's weight.
+                part = 1.0
+                for j in range(outer):
+                    if j != k:
+                        part *= fractions[j] if (corner >> j) & 1 else 1.0 - fractions[j]
+                slopes[c, k] += (part if (corner >> k) & 1 else -part) * value * top
 
 
 @njit(cache=True, nogil=True)
 def evaluate_with_slopes(nodes, points, inks, values, out, slopes, cells, fractions, strides):
     """As `evaluate` for three outputs, and slopes (3, inks): the change of each output along each ink."""
-    if inks == 4:
-        _four_with_slopes(nodes, points, values, out, slopes)
-        return
     base = 0
     stride = 1
     for k in range(inks - 1, -1, -1):
@@ -98,6 +110,9 @@ def evaluate_with_slopes(nodes, points, inks, values, out, slopes, cells, fracti
         strides[k] = stride
         base += cell * stride
         stride *= points
+    if inks >= 4:
+        _many_with_slopes(nodes, points, inks, base, out, slopes, fractions, strides)
+        return
     for c in range(3):
         out[c] = 0.0
         for k in range(inks):

@@ -26,6 +26,8 @@ _FOCUS = np.array([1.0, 1.2, 1.2])
 #: How strongly the black target counts against a squared ΔE of the color: it biases colors by about 0.001 ΔE.
 _BLACK_WEIGHT = 0.1
 _OTHER_WEIGHT = 1e-4
+#: Inks beyond the process colors are for what those cannot reach: they cost more, a bias of about 0.01 ΔE.
+_EXTRA_WEIGHT = 1e-2
 
 
 @dataclass(frozen=True)
@@ -89,7 +91,8 @@ def precompute(model: ForwardModel) -> InverseTables:
 
 def _preferences(model: ForwardModel, black: Array) -> tuple[Array, Array]:
     targets = np.zeros((len(black), len(model.inks)))
-    weights = np.full(len(model.inks), _OTHER_WEIGHT)
+    process = {"C", "M", "Y"} <= set(model.inks)
+    weights = np.array([_EXTRA_WEIGHT if process and ink not in "CMYK" else _OTHER_WEIGHT for ink in model.inks])
     if model.black_index is not None:
         targets[:, model.black_index] = black
         weights[model.black_index] = _BLACK_WEIGHT
