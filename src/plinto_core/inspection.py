@@ -5,6 +5,7 @@ from typing import Any
 from plinto_core.artwork.opened import Artwork
 from plinto_core.icc.profile import CLASSES, INTENTS, Profile
 from plinto_core.icc.values import (
+    Colorants,
     Curve,
     CurveLut,
     Description,
@@ -62,6 +63,8 @@ def describe_tag(value: TagValue) -> str:  # noqa: PLR0911 - one return a type
             return f"curves and table, {points}, {'to' if value.to_pcs else 'from'} the connection space"
         case ProfileSequence():
             return " → ".join(step.model_name.text or "unnamed" for step in value.steps)
+        case Colorants():
+            return ", ".join(value.names)
         case Unknown():
             return f"type '{value.data[:4].decode('latin-1')}', {len(value.data)} bytes, kept as they are"
 

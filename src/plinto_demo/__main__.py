@@ -3,9 +3,9 @@
 import sys
 from pathlib import Path
 
-from plinto_core.press.fit import fit_model
 from plinto_demo.artwork import PAINTINGS, write_painting
-from plinto_demo.shop import CONDITIONS, measure_chart, shop_profile
+from plinto_demo.build import build
+from plinto_demo.shop import CONDITIONS
 
 
 def main() -> int:
@@ -16,12 +16,8 @@ def main() -> int:
     folder = Path(sys.argv[1])
     folder.mkdir(parents=True, exist_ok=True)
     for shop in CONDITIONS:
-        profile = folder / f"{shop.name}.icc"
-        if not profile.exists():
-            data = measure_chart(shop)
-            (folder / f"{shop.name}.txt").write_text(data.to_cgats())
-            profile.write_bytes(shop_profile(shop, fit_model(data).model, data).raw)
-        print(profile)
+        if not (folder / f"{shop.slug}.icc").exists():
+            build(shop, folder)
     for painting in PAINTINGS:
         print(write_painting(painting, folder))
     return 0

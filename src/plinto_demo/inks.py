@@ -55,3 +55,12 @@ CYAN = Ink("Cyan", (Band(640, 78, 1.5), Band(720, 60, 0.9), Band(545, 45, 0.1), 
 MAGENTA = Ink("Magenta", (Band(545, 44, 1.6), Band(505, 36, 0.85), Band(435, 60, 0.62)), 0.03)
 YELLOW = Ink("Yellow", (Band(430, 42, 1.55), Band(390, 40, 0.95), Band(485, 24, 0.42)), 0.02)
 BLACK = Ink("Black", (Band(560, 420, 0.55),), 1.25)
+ORANGE = Ink("Orange", (Band(470, 62, 1.5), Band(400, 45, 1.0), Band(535, 28, 0.55)), 0.02)
+BLUE = Ink("Blue", (Band(590, 55, 1.5), Band(520, 45, 0.8), Band(660, 50, 0.9)), 0.03)
+OPAQUE = Ink("Black", (Band(560, 420, 0.6),), 2.6)
+
+
+def light(ink: Ink) -> Ink:
+    """The same ink thinned to a third."""
+    bands = tuple(Band(band.center_nm, band.width_nm, band.density / 3) for band in ink.bands)
+    return Ink(f"Light {ink.name.lower()}", bands, ink.flat_density / 3)

@@ -1,6 +1,6 @@
 """Load the made-up shop into a server's database: account, conditions, artwork. Running it again changes nothing."""
 
-import hashlib
+import json
 from collections.abc import Callable
 from pathlib import Path
 
@@ -14,12 +14,12 @@ from plinto_core.adjust.regions import Places
 from plinto_core.artwork.proof import View
 from plinto_core.artwork.pyramid import Window
 from plinto_core.house_rules import HouseRules
-from plinto_core.icc.profile import parse
-from plinto_core.press.fit import fit_model
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
-from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart, shop_black, shop_profile
+from plinto_demo.build import build
+from plinto_demo.shop import CONDITIONS, ShopCondition
 from plinto_server import store
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
 from plinto_server.artworks.models import Artwork
@@ -106,26 +106,28 @@ def _look_once() -> None:
 
 
 def _load_condition(shop: ShopCondition, position: int) -> None:
-    data = measure_chart(shop)
-    fit = fit_model(data)
+    built = build(shop, Path(settings.DATA_DIR) / "shop")
+    profile = built.read()
+    report = json.loads(built.report.read_text())["characterization"]
     limits = InkLimits(float(shop.total_ink_percent))
-    black = shop_black(shop)
-    profile = shop_profile(shop, fit.model, data)
-    sha256 = store.keep_chunks([profile.raw])
-    assert sha256 == hashlib.sha256(profile.raw).hexdigest() == parse(profile.raw).digest
+    one_ink = len(shop.inks) == 1
+    black = BLACK_KINDS["none"] if one_ink else BlackPolicy(
+        float(shop.black_amount_percent), float(shop.black_start_percent), float(shop.black_max_percent)
+    )  # fmt: skip
     condition = Condition(
         slug=shop.slug,
         name=shop.name,
         process=shop.process,
         notes=shop.notes,
-        profile_sha256=sha256,
-        inks=list(fit.model.inks),
+        profile_sha256=store.keep_chunks([profile.raw]),
+        inks=report["inks"],
         total_ink_percent=shop.total_ink_percent,
         substrate_lab=[0.0, 0.0, 0.0],
         darkest_lab=[0.0, 0.0, 0.0],
-        fit_mean=fit.held_out_mean,
-        fit_p95=fit.held_out_p95,
-        patches=len(data.device),
+        fit_mean=report["held_out_mean"],
+        fit_p95=report["held_out_p95"],
+        patches=report["patches"],
+        report=report,
         recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
         position=position,
     )

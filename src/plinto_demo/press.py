@@ -17,7 +17,8 @@ class Press:
     """What makes a print: inks in their order, stock, and how dots grow and lie on each other.
 
     `dot_gain` is the gain at the 50 % dot (fraction) for each ink; `trapping` the share of a film that sticks
-    on wet ink; `yule_nielsen` the n of the light spread; `mesh_threads_cm` > 0 loses the finest dots.
+    on wet ink; `yule_nielsen` the n of the light spread; `mesh_threads_cm` > 0 loses the finest dots;
+    dots below `smallest_dot` (flexo) print as heavy as that one, as far as they hold at all.
     """
 
     inks: tuple[Ink, ...]
@@ -27,6 +28,7 @@ class Press:
     trapping: float
     yule_nielsen: float
     mesh_threads_cm: float = 0.0
+    smallest_dot: float = 0.0
 
     def dots_printed(self, dots: Array) -> Array:
         """Dot areas as they come to lie on the stock, from dot areas asked for, both (..., inks) 0…1."""
@@ -38,6 +40,10 @@ class Press:
             # Dots near the size of a mesh opening do not print fully; the loss fades out at about 6 %.
             smallest = 1.1 / self.mesh_threads_cm
             grown = grown * (1 - np.exp(-dots / smallest))
+        if self.smallest_dot:
+            # A dot that small bends over on the plate and prints a blob, or is torn off: half of them hold.
+            least = 0.5 * (1 + dots / self.smallest_dot) * self.smallest_dot * 2.2
+            grown = np.where((dots > 0) & (dots < self.smallest_dot), np.maximum(grown, least), grown)
         return np.asarray(grown)
 
     def primaries(self) -> Array:

@@ -1,25 +1,27 @@
-"""Quillmere's printing conditions: presses, stocks, limits, and what their charts measure."""
+"""Quillmere's printing conditions: presses, stocks, limits, and how the house builds their profiles."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
-from plinto_core.icc.profile import Profile
+from plinto_core.press.calibration import Calibration
 from plinto_core.press.chart import characterization_chart
+from plinto_core.press.ink_names import NAMES, letters_of
 from plinto_core.press.measurements import Measurements
-from plinto_core.press.model import ForwardModel
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.build_profile import BuildSettings, build_output_profile
-from plinto_core.separation.inverse import InkLimits
-from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock
-from plinto_demo.press import Instrument, Press
+from plinto_demo.inks import BLACK, BLUE, CYAN, MAGENTA, OPAQUE, ORANGE, YELLOW, Ink, Stock, light
+from plinto_demo.light_table import LightTable
+from plinto_demo.press import Array, Instrument, Press
 
 CMYK = (CYAN, MAGENTA, YELLOW, BLACK)
+WITH_LIGHT = (CYAN, light(CYAN), MAGENTA, light(MAGENTA), YELLOW, BLACK, light(BLACK))
 
 
 @dataclass(frozen=True)
 class ShopCondition:
-    """A condition of the shop: how it prints, and what the house allows on it."""
+    """A condition of the shop: how it prints, and what the house allows on it.
+
+    `build` are options of `plinto profile build` beyond limit and black. Prints on film are read on the `table`.
+    """
 
     slug: str
     name: str
@@ -31,6 +33,20 @@ class ShopCondition:
     black_max_percent: int
     seed: int
     notes: str
+    patches: int = 1600
+    table: LightTable | None = None
+    smallest_dot_percent: float = 0.0
+    build: tuple[str, ...] = field(default=())
+
+    @property
+    def has_light_inks(self) -> bool:
+        """Whether separations go through a calibration into light and dark inks."""
+        return any(ink.name.startswith("Light") for ink in self.press.inks)
+
+    @property
+    def inks(self) -> tuple[Ink, ...]:
+        """The inks of a separation: light twins are the printer's own affair."""
+        return tuple(ink for ink in self.press.inks if not ink.name.startswith("Light"))
 
 
 CONDITIONS = (
@@ -66,30 +82,102 @@ CONDITIONS = (
         240, 70, 15, 92, 4501,
         "ISO 12647-3 practice: dries by penetration, so the total stays low.",
     ),
+    ShopCondition(
+        "murrow-offset-120",
+        "Murrow Offset 120",
+        "Sheetfed offset, uncoated 120 g/m²",
+        Press(
+            CMYK, Stock("Murrow Offset", 0.88, 0.015, 0.026), (0.72, 0.7, 0.74, 0.72), (0.2, 0.2, 0.19, 0.22), 0.88, 1.7,
+        ),
+        280, 55, 22, 94, 12001,
+        "Uncoated stock swallows shadows: open them, 150 lpi.",
+        build=("--icc", "2"),
+    ),
+    ShopCondition(
+        "brack-pouch-film",
+        "Brack Pouch film",
+        "Flexo on white film, smallest dot 3 %",
+        Press(
+            CMYK, Stock("Brack white film", 0.86, 0.02, 0.03), (0.92, 0.95, 0.9, 0.95), (0.27, 0.26, 0.25, 0.28),
+            0.9, 1.5, smallest_dot=0.03,
+        ),
+        300, 60, 25, 94, 3001,
+        "Dots below 3 % do not hold and print heavier than they are: cut them or keep them above.",
+        smallest_dot_percent=3.0,
+    ),
+    ShopCondition(
+        "sateen-reactive",
+        "Sateen Reactive",
+        "Textile inkjet on sateen, six reactive inks, linearized",
+        Press(
+            (*CMYK, ORANGE, BLUE), Stock("Velder sateen", 0.86, 0.02, 0.012),
+            (0.95, 0.9, 0.95, 1.0, 0.85, 0.9), (0.05, 0.05, 0.05, 0.05, 0.05, 0.05), 0.95, 1.6,
+        ),
+        260, 50, 25, 95, 6006,
+        "Orange and blue reach where process inks do not; steam after printing.",
+        patches=2000,
+        build=("--grid", "49"),
+    ),
+    ShopCondition(
+        "lumen-panel",
+        "Lumen Panel",
+        "Backlit film, light and dark inks, on a panel of 5600 K",
+        Press(
+            WITH_LIGHT, Stock("Lumen diffuser film", 0.62, 0.03, 0.0),
+            (1.5, 1.5, 1.45, 1.45, 1.5, 1.5, 1.5), (0.12, 0.1, 0.12, 0.1, 0.12, 0.13, 0.1), 1.0, 1.15,
+        ),
+        340, 50, 35, 98, 34001,
+        "Read on the light table, built for the panel it hangs on with a tenth of room light.",
+        table=LightTable("Panel 5600", 0.1),
+        build=("--grid", "49"),
+    ),
+    ShopCondition(
+        "leafprint-negative",
+        "Leafprint Negative",
+        "One dense ink on clear film, for contact printing",
+        Press((OPAQUE,), Stock("Clear film", 0.91, 0.01, 0.0), (1.15,), (0.09,), 1.0, 1.1),
+        100, 100, 0, 100, 2101,
+        "Slow passes, dried well; density is what counts.",
+        patches=60,
+        table=LightTable("Exposure lamp", 0.0),
+    ),
 )  # fmt: skip
 
 
-def shop_black(shop: ShopCondition) -> BlackPolicy:
-    """The black that the house starts from in this condition."""
-    return BlackPolicy(
-        float(shop.black_amount_percent), float(shop.black_start_percent), float(shop.black_max_percent)
-    )
+def measure_ramps(condition: ShopCondition, steps: int = 21, calibration: Calibration | None = None) -> Measurements:
+    """A ramp of every ink that the printer has, light ones too; through a calibration, of every ink of a separation."""
+    inks = condition.inks if calibration else condition.press.inks
+    count = len(inks)
+    dots = np.zeros((1 + count * (steps - 1), count))
+    for ink in range(count):
+        rows = slice(1 + ink * (steps - 1), 1 + (ink + 1) * (steps - 1))
+        dots[rows, ink] = np.linspace(0, 1, steps)[1:]
+    printed = calibration.apply(dots) if calibration else dots
+    return _measured(condition, dots, printed, tuple(ink.name for ink in inks), condition.seed + 1)
 
 
-def shop_profile(shop: ShopCondition, model: ForwardModel, data: Measurements) -> Profile:
-    """The condition's ICC profile, its measurements inside."""
-    limits = InkLimits(float(shop.total_ink_percent))
-    return build_output_profile(model, BuildSettings(shop.name, limits, shop_black(shop)), data.to_cgats())
+def measure_chart(
+    condition: ShopCondition, patches: int | None = None, calibration: Calibration | None = None
+) -> Measurements:
+    """Print the house's chart on the simulated press, behind its calibration if it has one, and measure it."""
+    dots = characterization_chart(len(condition.inks), patches or condition.patches)
+    return measure(condition, dots, calibration)
 
 
-def measure_chart(condition: ShopCondition, patches: int = 1600) -> Measurements:
-    """Print the chart on the simulated press and measure it with the simulated instrument."""
-    dots = characterization_chart(len(condition.press.inks), patches)
-    spectra, xyz = Instrument(condition.seed).measure(condition.press.reflectance(dots))
-    return Measurements(
-        inks=tuple(ink.name for ink in condition.press.inks),
-        device=dots,
-        xyz=np.asarray(xyz),
-        spectra=spectra,
-        title=condition.name,
-    )
+def measure(
+    condition: ShopCondition, dots: Array, calibration: Calibration | None = None, seed: int = 0
+) -> Measurements:
+    """Print any patches (n, inks) 0…1 and measure them; prints on film as readings on the light table."""
+    names = tuple(NAMES[letter] for letter in letters_of([ink.name for ink in condition.inks]))
+    printed = calibration.apply(dots) if calibration else dots
+    return _measured(condition, dots, printed, names, condition.seed + seed)
+
+
+def _measured(
+    condition: ShopCondition, asked: Array, printed: Array, names: tuple[str, ...], seed: int
+) -> Measurements:
+    light_ = condition.press.reflectance(printed)
+    if condition.table:
+        light_ = condition.table.reading(light_)
+    spectra, xyz = Instrument(seed).measure(light_)
+    return Measurements(names, asked, np.asarray(xyz), spectra, condition.name)

@@ -17,7 +17,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.surgery import copy_tags, renamed
 from plinto_core.press.cgats import read_measurements, read_table
-from plinto_core.press.characterize import characterize, dots_for_solid
+
 from plinto_core.press.drift import measure_drift
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
 from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_json, model_from_inks
@@ -249,9 +249,6 @@ def test_drift_names_what_is_out(chart):
 
 def test_ramps_say_where_an_ink_stops(chart):
     found = characterize(chart, [])
-    assert all(0.7 < dots_for_solid(ramp) <= 1 for ramp in found.ramps.values())
-    assert dots_for_solid(((0, 0), (0.5, 0.8), (0.8, 0.998), (1, 1))) == 0.8
-    assert dots_for_solid(()) == 1
 
 
 def test_tags_are_copied_and_profiles_renamed_as_new_ones():

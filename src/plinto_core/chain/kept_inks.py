@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
-from plinto_core.press.model import ForwardModel, ink_letters
+from plinto_core.press.ink_names import ink_letters
+from plinto_core.press.model import ForwardModel
 
 Array = NDArray[np.float64]
 

@@ -5,7 +5,7 @@ import sys
 import click
 
 from plinto_core import __version__
-from plinto_core.cli import judging, lines, preparing, profiling
+from plinto_core.cli import judging, lines, measuring, preparing, profiling
 from plinto_core.errors import PlintoError
 
 
@@ -27,7 +27,8 @@ def plinto() -> None:
 for command in (
     *(lines.separate, lines.films, lines.negative, lines.tone_table, lines.proof, lines.trace, lines.link),
     *(judging.compare, judging.hits, judging.palette, judging.hard_proof),
-    *(profiling.chart, profiling.characterize, profiling.profile, profiling.gamut, profiling.drift),
+    *(measuring.chart, measuring.characterize, measuring.calibrate, measuring.backlit, measuring.drift),
+    *(profiling.profile, profiling.gamut),
     *(preparing.inspect, preparing.assign, preparing.convert, preparing.house),
 ):
     plinto.add_command(command)

@@ -1,4 +1,4 @@
-"""Commands of the color lead: chart, characterize, profile, gamut, drift."""
+"""Commands of the color lead: profile build, judge and the others, gamut."""
 
 import json
 from dataclasses import asdict, replace
@@ -9,6 +9,7 @@ import click
 import numpy as np
 
 from plinto_core.chain.library import write_whole
+from plinto_core.cli.measuring import AS_JSON, light, measured, read_calibration
 from plinto_core.cli.settings import (
     FILE,
     OUT,
@@ -22,9 +23,8 @@ from plinto_core.cli.settings import (
 )
 from plinto_core.errors import CharacterizationError, RecipeError
 from plinto_core.icc.profile import Profile
-from plinto_core.press.cgats import read_measurements
-from plinto_core.press.chart import characterization_chart
-from plinto_core.press.measurements import Measurements
+from plinto_core.press.characterize import Characterization
+from plinto_core.press.measurements import under_light
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.build_profile import (
     PERCEPTUAL_STYLES,
@@ -33,67 +33,7 @@ from plinto_core.separation.build_profile import (
     build_output_profile,
     settings_of,
 )
-from plinto_core.separation.inverse import InkLimits
-
-AS_JSON = click.option("--json", "as_json", is_flag=True, help="For programs.")
-
-
-def _measured(path: Path) -> tuple[Measurements, list[str]]:
-    data, notes = read_measurements(path.read_bytes(), path.name)
-    for note in notes:
-        click.echo(note, err=True)
-    return data, notes
-
-
-@click.command()
-@click.option("--inks", default="CMYK", show_default=True, help="Letters of the inks, in order.")
-@click.option("--patches", type=click.IntRange(60, 6000), default=1600, show_default=True)
-@click.option("--total-ink", type=click.FloatRange(50, 800), default=400.0, help="Most ink of a patch, %.")
-@click.option("--out", required=True, type=OUT, help="CGATS text to write.")
-def chart(inks: str, patches: int, total_ink: float, out: Path) -> None:
-    """Lay out a chart that suits the fit: ramps, overprints, grays, an even fill."""
-    if not 1 <= len(inks) <= 8 or len(set(inks)) < len(inks):
-        raise RecipeError(f"--inks {inks}: one to eight different letters are meant.")
-    layout = characterization_chart(len(inks), patches, total_ink / 100) * 100
-    family = inks if inks in ("CMYK", "CMY") else f"{len(inks)}CLR"
-    fields = [f"{family}_{letter if family == inks else index}" for index, letter in enumerate(inks, 1)]
-    rows = "\n".join(f"{i} " + " ".join(f"{v:.2f}" for v in row) for i, row in enumerate(layout, 1))
-    text = (
-        f'CGATS.17\nORIGINATOR "Plinto"\nNUMBER_OF_FIELDS {len(fields) + 1}\nBEGIN_DATA_FORMAT\nSAMPLE_ID '
-        f"{' '.join(fields)}\nEND_DATA_FORMAT\nNUMBER_OF_SETS {len(layout)}\nBEGIN_DATA\n{rows}\nEND_DATA"
-    )
-    write_whole(out, lambda part: write_text(part, text))
-    click.echo(f"{out}: {len(layout)} patches of {len(inks)} inks")
-
-
-@click.command()
-@click.argument("data", type=FILE)
-@click.option("--holdout", type=PERCENT, default=10.0, show_default=True, help="Share of patches kept back, %.")
-@AS_JSON
-def characterize(data: Path, holdout: float, as_json: bool) -> None:
-    """Fit measured DATA (CGATS or CxF), name its wrong patches, and read the press off it."""
-    from plinto_core.press.characterize import characterize as read_press
-
-    measured, notes = _measured(data)
-    found = read_press(measured, notes, holdout / 100)
-    fit = found.fit
-    show(
-        {
-            "title": found.title, "inks": " ".join(found.inks), "patches": found.patches,
-            "substrate Lab": list(found.substrate_lab),
-            "solids Lab": {ink: list(lab) for ink, lab in found.solids_lab.items()},
-            "gain at 50 %": {ink: round(gain, 1) for ink, gain in found.gain_50.items()},
-            "most ink %": round(found.most_ink_percent, 1),
-            "held out ΔE00 mean": round(fit.held_out_mean, 3), "held out ΔE00 p95": round(fit.held_out_p95, 3),
-            "smoothing": fit.smoothing,
-            "smoothing tried": {f"{value:g}": round(error, 4) for value, error in fit.tried},
-            "wrong patches": {
-                " ".join(f"{v * 100:.0f}" for v in measured.device[index]): round(error, 1)
-                for index, error in fit.outliers
-            },
-        },
-        as_json,
-    )  # fmt: skip
+from plinto_core.separation.inverse import InkLimits, InverseTables, precompute
 
 
 @click.group()
@@ -120,18 +60,31 @@ def profile() -> None:
 @click.option("--gray-balance", metavar="a,b", help="a* and b* of the grays in mid tone.")
 @click.option("--chroma", type=click.FloatRange(-50, 50), help="Chroma added in the perceptual table, %.")
 @click.option("--name", help="Name of the profile. Default: the data's title.")
+@click.option("--illuminant", metavar="D50|D65|A|FILE", help="Light to view under; needs spectra. Default: D50.")
+@click.option("--calibration", type=FILE, help="Calibration (JSON) that the chart was printed through.")
+@click.option("--report", type=OUT, help="Report to write, .html or .json.")
 @click.option("--settings", type=FILE, help="Settings (JSON), or a profile built here to take them from.")
-def build(data: Path, out: Path, settings: Path | None, smoothing: str, **given: Any) -> None:
+def build(
+    data: Path, out: Path, settings: Path | None, smoothing: str, illuminant: str | None, calibration: Path | None,
+    report: Path | None, **given: Any,
+) -> None:  # fmt: skip
     """Build an output profile from measured DATA, with three intents and the measurements inside."""
-    from plinto_core.press.fit import fit_model
+    from plinto_core.press.characterize import characterize as read_press
 
-    measured, _notes = _measured(data)
-    fit = fit_model(measured, smoothing=None if smoothing == "auto" else float(smoothing), drop_outliers=True)
+    if report and report.suffix not in (".html", ".json"):
+        raise RecipeError(f"--report {report.name}: a name that ends in .html or .json is meant.")
+    found_data, notes = measured(data)
+    if illuminant:
+        found_data = under_light(found_data, light(illuminant))
+    found = read_press(found_data, notes, smoothing=None if smoothing == "auto" else _smoothing(smoothing))
+    fit = found.fit
     for index, error in fit.outliers:
-        dots = " ".join(f"{v * 100:.0f}" for v in measured.device[index])
+        dots = " ".join(f"{v * 100:.0f}" for v in found_data.device[index])
         click.echo(f"Patch {dots} is {error:.1f} ΔE00 from what the others say and was set aside.", err=True)
     kept = _kept_settings(settings)
     black = _black(given, kept)
+    if fit.model.black_index is None:
+        black = BLACK_KINDS["none"]
     total = given["total_ink"] or str(kept.get("limits", {}).get("total_percent", "auto"))
     if total == "auto":
         percent, _totals, _lightness = automatic_total(fit.model, black)
@@ -142,7 +95,7 @@ def build(data: Path, out: Path, settings: Path | None, smoothing: str, **given:
         except ValueError as error:
             raise RecipeError(f"--total-ink {total} is neither a number nor auto.") from error
     made = BuildSettings(
-        given["name"] or kept.get("name") or measured.title,
+        given["name"] or kept.get("name") or found_data.title,
         InkLimits(percent),
         black,
         (int(given["icc"] or kept.get("version", [4])[0]), 4),
@@ -151,11 +104,32 @@ def build(data: Path, out: Path, settings: Path | None, smoothing: str, **given:
         _balance(given["gray_balance"]) if given["gray_balance"] else tuple(kept.get("gray_balance", (0.0, 0.0))),
         given["chroma"] if given["chroma"] is not None else kept.get("chroma_percent", 0.0),
     )
-    profile_ = build_output_profile(fit.model, made, measured.to_cgats())
+    behind = read_calibration(calibration) if calibration else None
+    tables = precompute(fit.model)
+    profile_ = build_output_profile(fit.model, made, found_data.to_cgats(), behind, tables)
     write_whole(out, lambda part: write_bytes(part, profile_.raw))
+    if report:
+        _write_report(report, profile_, tables, found)
     click.echo(
         f"{out}: {made.name}, total ink {percent:g} %, fit ΔE00 {fit.held_out_mean:.2f} mean, {fit.held_out_p95:.2f} p95"
     )
+
+
+def _smoothing(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError as error:
+        raise RecipeError(f"--smoothing {text} is neither a number nor auto.") from error
+
+
+def _write_report(path: Path, made: Profile, tables: InverseTables, found: Characterization) -> None:
+    from plinto_core.press.judge import judge
+    from plinto_core.press.report import report_html, report_json
+
+    judgement = judge(made, tables)
+    make = report_html if path.suffix == ".html" else report_json
+    text = make(judgement, found, settings_of(made) or {})
+    write_whole(path, lambda part: write_text(part, text))
 
 
 def _kept_settings(path: Path | None) -> dict[str, Any]:
@@ -185,13 +159,15 @@ def _balance(text: str) -> tuple[float, float]:
 
 @profile.command(name="judge")
 @click.argument("file", type=FILE)
+@click.option("--data", type=FILE, help="Measurements to hold it against.")
 @click.option("--against", type=FILE, help="Another output profile to set beside it.")
 @AS_JSON
-def judge_profile(file: Path, against: Path | None, as_json: bool) -> None:
+def judge_profile(file: Path, data: Path | None, against: Path | None, as_json: bool) -> None:
     """Round trip, neutrality, dot gain, ink really laid down, smoothness and gamut of an output profile."""
     from plinto_core.press.judge import judge
 
-    found = [judge(read_profile(path)) for path in (file, against) if path]
+    compared = measured(data)[0] if data else None
+    found = [judge(read_profile(path), data=compared) for path in (file, against) if path]
     if as_json:
         show([asdict(each) for each in found], True)
         return
@@ -200,6 +176,7 @@ def judge_profile(file: Path, against: Path | None, as_json: bool) -> None:
             {
                 "name": each.name, "inks": " ".join(each.inks),
                 "round trip ΔE00": _three(each.round_trip_mean, each.round_trip_p99, each.round_trip_worst),
+                **({"measured ΔE00": _three(*each.against_data)} if each.against_data else {}),
                 "gray axis": f"at most {each.corkscrew:.2f} C* off neutral",
                 "gain at 50 %": {k: round((dict(v)[0.5] - 0.5) * 100, 1) for k, v in each.gain.items()},
                 "most ink in tables %": round(each.most_ink_percent, 1), "black Lab": list(each.black_lab),
@@ -326,25 +303,3 @@ def gamut(files: tuple[Path, ...], as_json: bool) -> None:
         lab = cmm.to_lab(artwork.profile, pixels.reshape(-1, pixels.shape[-1]) / float(np.iinfo(pixels.dtype).max))
         rows[path.name] = {"outside the first %": round(share_outside(lab, first) * 100, 1)}
     click.echo(json.dumps(rows, indent=2, ensure_ascii=False)) if as_json else show(rows, False)
-
-
-@click.command()
-@click.argument("strip", type=FILE)
-@click.option("--aim", required=True, type=FILE, help="Output profile of the condition.")
-@AS_JSON
-def drift(strip: Path, aim: Path, as_json: bool) -> None:
-    """Compare a measured control STRIP with the condition it was printed in; exit code 1 when it is out."""
-    from plinto_core.press.drift import measure_drift
-    from plinto_core.press.model import model_from_profile
-
-    measured, _notes = _measured(strip)
-    found = measure_drift(measured, model_from_profile(read_profile(aim)))
-    if as_json:
-        show(asdict(found), True)
-    else:
-        click.echo(
-            f"{found.patches} patches, ΔE00 {found.mean:.2f} mean, {found.worst:.2f} worst (patch {found.worst_patch})"
-        )
-        click.echo("within its tolerances" if found.within else "OUT: " + "; ".join(found.broken))
-    if not found.within:
-        raise SystemExit(1)

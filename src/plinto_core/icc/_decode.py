@@ -10,6 +10,7 @@ from plinto_core.errors import IccError
 from plinto_core.icc.values import (
     AnyCurve,
     Array,
+    Colorants,
     Curve,
     CurveLut,
     Description,
@@ -192,6 +193,14 @@ def _curve_lut(cursor: Cursor) -> CurveLut:
     )
 
 
+def _clrt(cursor: Cursor) -> Colorants:
+    names, codes = [], []
+    for _ in range(cursor.number(4)):
+        names.append(cursor.take(32).split(b"\0")[0].decode("latin-1"))
+        codes.append([cursor.number(2) for _ in range(3)])
+    return Colorants(tuple(names), np.array(codes, np.float64).reshape(-1, 3))
+
+
 def _pseq(cursor: Cursor) -> ProfileSequence:
     steps = []
     for _ in range(cursor.number(4)):
@@ -237,4 +246,5 @@ _READERS: dict[bytes, Callable[[Cursor], TagValue]] = {
     b"mAB ": _curve_lut,
     b"mBA ": _curve_lut,
     b"pseq": _pseq,
+    b"clrt": _clrt,
 }

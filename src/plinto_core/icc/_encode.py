@@ -8,6 +8,7 @@ from numpy.typing import ArrayLike
 
 from plinto_core.icc.values import (
     AnyCurve,
+    Colorants,
     Curve,
     CurveLut,
     Description,
@@ -43,6 +44,8 @@ def encode(value: TagValue, major_version: int) -> bytes:  # noqa: PLR0911 - one
             return _curve_lut(value)
         case ProfileSequence():
             return _pseq(value, major_version)
+        case Colorants():
+            return _clrt(value)
 
 
 def pad(data: bytes) -> bytes:
@@ -118,6 +121,13 @@ def _curve_lut(value: CurveLut) -> bytes:
         body += part or b""
     head = (b"mAB " if value.to_pcs else b"mBA ") + bytes(4) + bytes([channels_in, channels_out, 0, 0])
     return head + struct.pack(">5I", *offsets) + body
+
+
+def _clrt(value: Colorants) -> bytes:
+    body = b"clrt\0\0\0\0" + struct.pack(">I", len(value.names))
+    for name, codes in zip(value.names, value.pcs_codes, strict=True):
+        body += name.encode("ascii", "replace")[:31].ljust(32, b"\0") + np.rint(codes).astype(">u2").tobytes()
+    return body
 
 
 def _pseq(value: ProfileSequence, major_version: int) -> bytes:

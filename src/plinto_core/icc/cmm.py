@@ -12,13 +12,12 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.errors import IccError
-from plinto_core.icc.profile import INTENTS, Profile
+from plinto_core.icc._many_channels import transform
+from plinto_core.icc.profile import CHANNELS, INTENTS, Profile
 from plinto_core.icc.values import Array
 
 _FLAGS = imagecodecs.CMS.FLAGS
-_LAYOUTS = {"GRAY": "gray", "RGB ": "rgb", "CMY ": "cmy", "CMYK": "cmyk", "Lab ": "lab", "XYZ ": "xyz"} | {
-    f"{count:X}CLR": f"mch{count}" for count in range(2, 16)
-}
+_LAYOUTS = {"GRAY": "gray", "RGB ": "rgb", "CMY ": "cmy", "CMYK": "cmyk", "Lab ": "lab", "XYZ ": "xyz"}
 
 
 def _scale(space: str) -> float:
@@ -43,6 +42,11 @@ def _transform(
     values = np.asarray(values, np.float64)
     flat = np.ascontiguousarray(values.reshape(-1, 1, values.shape[-1])) * _scale(source[1])
     flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
+    if max(CHANNELS[source[1]], CHANNELS[out_space]) > 4:
+        many = transform(
+            flat[:, 0], source, target, (out_space, CHANNELS[out_space]), INTENTS.index(intent), int(flags)
+        )
+        return many.reshape((*values.shape[:-1], -1)) / _scale(out_space)
     try:
         out = imagecodecs.cms_transform(
             flat, source[0], target[0],
@@ -78,6 +82,11 @@ def convert_codes(
     source: Profile, target: Profile, codes: NDArray[Any], kind: np.dtype[Any], intent: str, bpc: bool
 ) -> NDArray[Any]:
     """Picture codes (n, channels) of 8 or 16 bit to codes (n, channels) of `kind`, without shortcuts."""
+    spaces = source.header.space, target.header.space
+    if max(CHANNELS[space] for space in spaces) > 4:
+        device = codes.astype(np.float64) / np.iinfo(codes.dtype).max
+        inks = convert(source, target, device, intent, bpc=bpc)
+        return np.rint(np.clip(inks, 0, 1) * np.iinfo(kind).max).astype(kind)
     flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
     try:
         out = imagecodecs.cms_transform(

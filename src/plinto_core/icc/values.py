@@ -112,6 +112,14 @@ class ProfileSequence:
 
 
 @dataclass(frozen=True)
+class Colorants:
+    """'clrt': a name for each ink and its color in 16-bit codes of the connection space, (inks, 3)."""
+
+    names: tuple[str, ...]
+    pcs_codes: Array
+
+
+@dataclass(frozen=True)
 class Unknown:
     """A type Plinto does not read: kept as the bytes it came in, so that nothing is lost on writing."""
 
@@ -119,5 +127,15 @@ class Unknown:
 
 
 TagValue = (
-    Text | Description | Xyz | Numbers | Curve | ParametricCurve | TableLut | CurveLut | ProfileSequence | Unknown
+    Text
+    | Description
+    | Xyz
+    | Numbers
+    | Curve
+    | ParametricCurve
+    | TableLut
+    | CurveLut
+    | ProfileSequence
+    | Colorants
+    | Unknown
 )

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.lab import lab_to_xyz
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
+from plinto_core.press.ink_names import NAMES
 from plinto_core.press.measurements import Measurements
 
 Array = NDArray[np.float64]
@@ -19,7 +20,6 @@ _SPECTRAL = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
 )
 _DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
-_NAMES = {"C": "Cyan", "M": "Magenta", "Y": "Yellow", "K": "Black"}
 
 
 @dataclass(frozen=True)
@@ -105,7 +105,24 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     notes: list[str] = []
     device, letters = _device(table, name, notes)
     xyz, spectra = _colors(table, name, notes)
-    return _averaged(letters, device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes), notes
+    return _averaged(
+        _ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes
+    ), notes
+
+
+def read_chart(data: bytes, name: str) -> tuple[Array, tuple[str, ...]]:
+    """Ink values (patches, inks) 0…1 of a chart that nobody measured yet, and the inks' names.
+
+    Raises `CharacterizationError`.
+    """
+    table = read_table(data, name)
+    device, letters = _device(table, name, [])
+    return device, _ink_names(table, letters)
+
+
+def _ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
+    named = tuple(part.strip() for part in table.keywords.get("COLORANTS", "").split(";"))
+    return named if len(named) == len(letters) else tuple(NAMES.get(letter, letter) for letter in letters)
 
 
 def _numbers(table: Table, fields: list[str], name: str) -> Array:
@@ -184,7 +201,7 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
 
 
 def _averaged(
-    letters: tuple[str, ...], device: Array, xyz: Array, spectra: Array | None, title: str, notes: list[str]
+    names: tuple[str, ...], device: Array, xyz: Array, spectra: Array | None, title: str, notes: list[str]
 ) -> Measurements:
     unique, first, inverse = np.unique(device.round(5), axis=0, return_index=True, return_inverse=True)
     inverse = inverse.ravel()
@@ -199,5 +216,4 @@ def _averaged(
     repeated = int((counts > 1).sum())
     if repeated:
         notes.append(f"{repeated} patches were measured more than once and averaged.")
-    names = tuple(_NAMES.get(letter, letter) for letter in letters)
     return Measurements(names, unique[order], mean(xyz), None if spectra is None else mean(spectra), title[:200])

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.press.fit import Fit, fit_model
+from plinto_core.press.ink_names import letters_of
 from plinto_core.press.measurements import Measurements
-from plinto_core.press.model import ink_letters
 
 Array = NDArray[np.float64]
 
@@ -35,7 +35,7 @@ def characterize(
 ) -> Characterization:
     """Fit the data, name its wrong patches, and read the press off it. Raises `CharacterizationError`."""
     fit = fit_model(data, holdout, smoothing, drop_outliers=True)
-    letters = ink_letters(len(data.inks))
+    letters = letters_of(data.inks)
     ramps = {letter: tone_ramp(data, index) for index, letter in enumerate(letters)}
     solids = {}
     for index, letter in enumerate(letters):
@@ -74,13 +74,4 @@ def tone_ramp(data: Measurements, ink: int) -> tuple[tuple[float, float], ...]:
     return tuple((round(float(d), 4), round(float(t), 4)) for d, t in zip(dots, tone, strict=True))
 
 
-def dots_for_solid(ramp: tuple[tuple[float, float], ...]) -> float:
-    """The dot beyond which the ink's tone rises no more, 0…1: where linearization caps it."""
-    if not ramp:
-        return 1.0
-    dots, tones = (np.array(column) for column in zip(*ramp, strict=True))
-    reached = dots[tones >= tones.max() - 0.01]
-    return float(reached[0])
-
-
-__all__ = ["Characterization", "characterize", "dots_for_solid", "tone_ramp"]
+__all__ = ["Characterization", "characterize", "tone_ramp"]

@@ -6,6 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import qmc
 
+from plinto_core.press.ink_names import NAMES
+from plinto_core.press.measurements import colorants, device_fields
+
 Array = NDArray[np.float64]
 
 _RAMP_STEPS = (0.0, 0.02, 0.04, 0.07, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 1.0)
@@ -23,6 +26,8 @@ def characterization_chart(inks: int, patches: int, total_ink: float = 8.0) -> A
             rows.append(np.eye(inks)[ink] * step)
     for levels in ((0.0, 1.0), (0.0, 0.5)):
         rows += [np.array(corner) for corner in product(levels, repeat=inks)]
+    if inks == 1:
+        rows += [np.array([step]) for step in np.linspace(0, 1, max(patches, 21))]
     if inks >= 4:
         for gray in np.linspace(0.05, 1, 20):
             for black in (0.0, 0.35, 0.7, 1.0):
@@ -40,3 +45,15 @@ def characterization_chart(inks: int, patches: int, total_ink: float = 8.0) -> A
     layout *= np.minimum(1, total_ink / np.maximum(layout.sum(axis=1, keepdims=True), 1e-9))
     _, first = np.unique(layout.round(4), axis=0, return_index=True)
     return np.asarray(layout[np.sort(first)][:patches].round(4))
+
+
+def chart_text(layout: Array, letters: tuple[str, ...]) -> str:
+    """The layout (patches, inks) as CGATS text in percent, to be printed and measured."""
+    names = tuple(NAMES.get(letter, letter) for letter in letters)
+    fields = device_fields(letters)
+    rows = [f"{i} " + " ".join(f"{v * 100:.2f}" for v in row) for i, row in enumerate(layout, 1)]
+    return "\n".join(
+        ["CGATS.17", 'ORIGINATOR "Plinto"', *colorants(names), f"NUMBER_OF_FIELDS {len(fields) + 1}",
+         "BEGIN_DATA_FORMAT", "SAMPLE_ID " + " ".join(fields), "END_DATA_FORMAT", f"NUMBER_OF_SETS {len(layout)}",
+         "BEGIN_DATA", *rows, "END_DATA", ""]
+    )  # fmt: skip

@@ -10,8 +10,9 @@ from scipy.spatial.distance import cdist
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.colorimetry.lab import D50_XYZ, xyz_to_lab
 from plinto_core.errors import CharacterizationError
+from plinto_core.press.ink_names import letters_of
 from plinto_core.press.measurements import Measurements
-from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid, ink_letters
+from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -123,5 +124,5 @@ def fit_model(
     nodes = _surface(data, good, smoothing)(ink_grid(inks))
     nodes[0] = (100.0, 0.0, 0.0)
     nodes[:, 0] = np.clip(nodes[:, 0], 0, 100)
-    model = ForwardModel(ink_letters(inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz)
+    model = ForwardModel(letters_of(data.inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz)
     return Fit(model, float(error.mean()), float(np.percentile(error, 95)), smoothing, tried, outliers)

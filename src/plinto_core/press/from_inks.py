@@ -43,6 +43,23 @@ class InkNumbers:
             )
 
 
+#: What inks look like until somebody measures them: enough to draw a chart on the screen.
+_GUESSED: dict[str, Lab] = {
+    "C": (55, -36, -50), "M": (48, 74, -3), "Y": (89, -5, 93), "K": (16, 0, 0), "O": (65, 58, 70), "G": (55, -65, 30),
+    "V": (30, 45, -50), "B": (28, 25, -58), "R": (48, 68, 48),
+}  # fmt: skip
+
+
+def guessed_model(letters: tuple[str, ...]) -> ForwardModel:
+    """A forward model by the inks' names alone, for a viewer to draw a chart with."""
+    numbers = {}
+    for letter in letters:
+        lab = _GUESSED.get(letter.upper(), (50.0, 0.0, 0.0))
+        light = letter.islower()
+        numbers[letter] = (100 - (100 - lab[0]) * 0.4, lab[1] * 0.4, lab[2] * 0.4) if light else lab
+    return _neugebauer(letters, lab_to_xyz((95, 0, 0)), {k: lab_to_xyz(v) for k, v in numbers.items()}, {}, {}, 1.7)
+
+
 @cache
 def _reader() -> TypeAdapter[InkNumbers]:
     return TypeAdapter(InkNumbers)
@@ -69,6 +86,13 @@ def model_from_inks(numbers: InkNumbers) -> ForwardModel:
     paper = lab_to_xyz(numbers.paper)
     solids = {letter: lab_to_xyz(lab) for letter, lab in numbers.solids.items()}
     given = {frozenset(key): lab_to_xyz(lab) for key, lab in numbers.overprints.items()}
+    return _neugebauer(inks, paper, solids, given, numbers.gain_percent, numbers.spread)
+
+
+def _neugebauer(
+    inks: tuple[str, ...], paper: Array, solids: dict[str, Array], given: dict[frozenset[str], Array],
+    gain_percent: dict[str, float], spread: float,
+) -> ForwardModel:  # fmt: skip
     primaries = []
     for present in product((0, 1), repeat=len(inks)):
         letters = frozenset(letter for letter, on in zip(inks, present, strict=True) if on)
@@ -79,12 +103,12 @@ def model_from_inks(numbers: InkNumbers) -> ForwardModel:
             for letter in letters:
                 xyz = xyz * solids[letter] / paper
         primaries.append(xyz)
-    n = numbers.spread
+    n = spread
     rooted = np.maximum(np.array(primaries), 1e-6) ** (1 / n)
     dots = ink_grid(len(inks))
     area = np.empty_like(dots)
     for index, letter in enumerate(inks):
-        gain = numbers.gain_percent.get(letter, 15.0) / 100
+        gain = gain_percent.get(letter, 15.0) / 100
         area[:, index] = np.clip(dots[:, index] + 4 * gain * dots[:, index] * (1 - dots[:, index]), 0, 1)
     weights = np.ones((len(dots), 1))
     for index in range(len(inks)):

@@ -6,11 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.colorimetry.lab import lab_to_lch, lab_to_xyz, xyz_to_lab
+from plinto_core.errors import CharacterizationError
 from plinto_core.gamut.boundary import Boundary
 from plinto_core.gamut.volume import volume
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import CurveLut, TableLut
+from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.separation.black import BLACK_KINDS
 from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
@@ -26,6 +29,8 @@ class Judgement:
 
     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it between
     paper and black; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
+    `round_trip_map` is the mean ΔE00 by lightness (10 rows, dark first) and hue (24 columns), -1 where nothing prints;
+    `against_data` mean, 99th percentile and worst ΔE00 of A2B against measurements.
     """
 
     name: str
@@ -42,10 +47,14 @@ class Judgement:
     gray_inks: tuple[tuple[float, ...], ...]
     roughness: float
     gamut_volume: float
+    round_trip_map: tuple[tuple[float, ...], ...]
+    against_data: tuple[float, float, float] | None
 
 
-def judge(profile: Profile, tables: InverseTables | None = None, colors: int = 20_000) -> Judgement:
-    """Judge an output profile. Raises `IccError` for other profiles."""
+def judge(
+    profile: Profile, tables: InverseTables | None = None, colors: int = 20_000, data: Measurements | None = None
+) -> Judgement:
+    """Judge an output profile, against measurements too if there are any. Raises `IccError` for other profiles."""
     model = model_from_profile(profile)
     black = cmm.from_lab(profile, [[0.0, 0.0, 0.0]])
     black_lab = cmm.to_lab(profile, black)[0]
@@ -53,7 +62,7 @@ def judge(profile: Profile, tables: InverseTables | None = None, colors: int = 2
     axis[:, 0] = np.linspace(100, float(black_lab[0]), _STEPS)
     inks = cmm.from_lab(profile, axis)
     printed = cmm.to_lab(profile, inks)
-    error = _round_trip(profile, colors)
+    sent, error = _round_trip(profile, colors)
     inner = printed[2:-4]
     steps = np.diff(inks * 255, axis=0)
     rough = np.abs(steps[1:-1]) - (np.abs(steps[:-2]) + np.abs(steps[2:]))
@@ -74,11 +83,29 @@ def judge(profile: Profile, tables: InverseTables | None = None, colors: int = 2
         gray_inks=tuple(tuple(round(float(v), 4) for v in row) for row in inks),
         roughness=max(float(rough.max()), 0.0),
         gamut_volume=volume(gamut_of(model, tables)),
+        round_trip_map=_map_of(sent, error),
+        against_data=_against(profile, data) if data else None,
     )
 
 
-def _row(lightness: float, lab: Array) -> tuple[float, ...]:
-    return (round(float(lightness), 2), *(round(float(v), 3) for v in lab))
+def _map_of(lab: Array, error: Array) -> tuple[tuple[float, ...], ...]:
+    lch = lab_to_lch(lab)
+    row = np.clip((lch[:, 0] / 10).astype(int), 0, 9)
+    column = np.clip((lch[:, 2] / 15).astype(int), 0, 23)
+    counts, sums = np.zeros((10, 24)), np.zeros((10, 24))
+    np.add.at(counts, (row, column), 1)
+    np.add.at(sums, (row, column), error)
+    means = np.where(counts > 0, sums / np.maximum(counts, 1), -1.0)
+    return tuple(tuple(round(float(v), 3) for v in each) for each in means)
+
+
+def _against(profile: Profile, data: Measurements) -> tuple[float, float, float]:
+    if data.device.shape[1] != profile.header.channels:
+        raise CharacterizationError(
+            f"'{data.title}' has {data.device.shape[1]} inks and '{profile.name}' {profile.header.channels}."
+        )
+    error = delta_e_2000(cmm.to_lab(profile, data.device, "absolute"), xyz_to_lab(data.xyz))
+    return float(error.mean()), float(np.percentile(error, 99)), float(error.max())
 
 
 def gamut_of(
@@ -89,18 +116,16 @@ def gamut_of(
     return Inverse(model, tables or precompute(model), BLACK_KINDS["gcr"], InkLimits(total)).boundary
 
 
-def _round_trip(profile: Profile, colors: int) -> Array:
-    """ΔE00 of B2A then A2B for colors that the profile's own separation prints."""
+def _round_trip(profile: Profile, colors: int) -> tuple[Array, Array]:
+    """Lab (n, 3) that the profile's own separation prints, and ΔE00 (n,) of B2A then A2B for each."""
     random = np.random.default_rng(31)
     lab = random.random((colors, 3)) * [90, 180, 180] + [8, -90, -90]
     # What its own separation printed once is inside its gamut; these colors are sent round.
     inside = cmm.to_lab(profile, cmm.from_lab(profile, lab))
-    return np.asarray(delta_e_2000(cmm.to_lab(profile, cmm.from_lab(profile, inside)), inside))
+    return inside, np.asarray(delta_e_2000(cmm.to_lab(profile, cmm.from_lab(profile, inside)), inside))
 
 
 def _gain(profile: Profile, model: ForwardModel) -> dict[str, tuple[tuple[float, float], ...]]:
-    from plinto_core.colorimetry.lab import lab_to_xyz
-
     dots = np.linspace(0, 1, 21)
     found = {}
     for index, ink in enumerate(model.inks):

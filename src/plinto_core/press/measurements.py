@@ -1,18 +1,31 @@
 """Characterization data: ink values with the color measured for each, and its CGATS text (ISO 28178)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import xyz_to_lab
-from plinto_core.colorimetry.spectra import WAVELENGTHS_NM
+from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, light_white, to_d50, weighted
 from plinto_core.errors import CharacterizationError
+from plinto_core.press.ink_names import letters_of
 
 Array = NDArray[np.float64]
 
-#: Ink names by the letter that stands for them in field names and on the screen.
-INK_LETTERS = {"Cyan": "C", "Magenta": "M", "Yellow": "Y", "Black": "K"}
+
+def device_fields(letters: tuple[str, ...]) -> list[str]:
+    """Field names of the ink values: CMYK_C, …, or 6CLR_1, … for other ink sets."""
+    family = "".join(letters)
+    if family in ("CMYK", "CMY"):
+        return [f"{family}_{letter}" for letter in letters]
+    return [f"{len(letters)}CLR_{at}" for at in range(1, len(letters) + 1)]
+
+
+def colorants(names: tuple[str, ...]) -> list[str]:
+    """Head lines that name the inks of numbered fields; nothing for process inks."""
+    if device_fields(letters_of(names))[0][:3] == "CMY":
+        return []
+    return ['KEYWORD "COLORANTS"', f'COLORANTS "{";".join(names)}"']
 
 
 @dataclass(frozen=True)
@@ -45,10 +58,9 @@ class Measurements:
 
     def to_cgats(self) -> str:
         """The data as CGATS text with percent dot, XYZ (0…100), Lab and spectra."""
-        letters = "".join(INK_LETTERS.get(ink, ink[0]) for ink in self.inks)
         fields = [
             "SAMPLE_ID",
-            *(f"{letters}_{c}" for c in letters),
+            *device_fields(letters_of(self.inks)),
             "XYZ_X",
             "XYZ_Y",
             "XYZ_Z",
@@ -65,6 +77,21 @@ class Measurements:
         ]
         head = ["CGATS.17", f'DESCRIPTOR "{self.title}"', 'ORIGINATOR "Plinto, simulated instrument"',
                 'INSTRUMENTATION "simulated, D50, 2 degree"', f"NUMBER_OF_FIELDS {len(fields)}",
-                "BEGIN_DATA_FORMAT", " ".join(fields), "END_DATA_FORMAT",
+                *colorants(self.inks), "BEGIN_DATA_FORMAT", " ".join(fields), "END_DATA_FORMAT",
                 f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA"]  # fmt: skip
         return "\n".join([*head, *rows, "END_DATA", ""])
+
+
+def under_light(data: Measurements, power: Array) -> Measurements:
+    """The data as it looks under a light of relative power (36,), adapted to D50. Needs spectra.
+
+    Raises `CharacterizationError` without them.
+    """
+    if data.spectra is None:
+        raise CharacterizationError(
+            f"'{data.title}' has no spectra, and Lab or XYZ hold for the light they were computed for. "
+            "Export the spectra too, or leave the illuminant at D50."
+        )
+    xyz = to_d50(weighted(data.spectra, power), light_white(power))
+    # Only the colors hold for that light: without the spectra nobody computes them for D50 again.
+    return replace(data, xyz=xyz, spectra=None)

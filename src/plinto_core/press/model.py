@@ -11,14 +11,14 @@ from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
+from plinto_core.icc.values import Colorants
 from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
+from plinto_core.press.ink_names import letters_of
 
 Array = NDArray[np.float64]
 
 #: Grid points along each ink, by the number of inks: about 100,000 nodes whatever the count.
-GRID_POINTS = {1: 257, 2: 129, 3: 41, 4: 17, 5: 10, 6: 7, 7: 5, 8: 4}
-
-LETTERS = {1: ("K",), 3: ("C", "M", "Y"), 4: ("C", "M", "Y", "K")}
+GRID_POINTS = {1: 255, 2: 129, 3: 41, 4: 17, 5: 10, 6: 7, 7: 5, 8: 4}
 
 
 @dataclass(frozen=True)
@@ -86,11 +86,6 @@ def ink_grid(inks: int) -> Array:
     return np.stack(np.meshgrid(*[axis] * inks, indexing="ij"), axis=-1).reshape(-1, inks)
 
 
-def ink_letters(inks: int) -> tuple[str, ...]:
-    """Short names for `inks` device channels: C, M, Y, K, and numbers for those beyond."""
-    return LETTERS.get(inks, (*LETTERS[4], *(str(i) for i in range(5, inks + 1)))[:inks])
-
-
 def model_from_profile(profile: Profile) -> ForwardModel:
     """The model that an output profile's A2B tables describe. Raises `IccError` for other profiles."""
     header = profile.header
@@ -99,9 +94,11 @@ def model_from_profile(profile: Profile) -> ForwardModel:
     if not 1 <= header.channels <= 8:
         raise IccError(f"'{profile.name}' has {header.channels} inks; Plinto takes 1 to 8")
     white = profile.white()
+    named = profile.tags.get("clrt")
+    names = named.names if isinstance(named, Colorants) else ()
     lab = cmm.to_lab(profile, ink_grid(header.channels), "relative")
     return ForwardModel(
-        ink_letters(header.channels),
+        letters_of(names if len(names) == header.channels else ("",) * header.channels),
         GRID_POINTS[header.channels],
         lab.astype(np.float32),
         white.values[0] if white else D50_XYZ,

@@ -13,10 +13,12 @@ from plinto_core.errors import RecipeError
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping, Style
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.icc.values import Description, Numbers, TableLut, TagValue, Text, Xyz
+from plinto_core.icc.values import Colorants, Curve, CurveLut, Description, Numbers, TableLut, TagValue, Text, Xyz
+from plinto_core.press.calibration import CALIBRATION_TAG, Calibration, calibration_tag
+from plinto_core.press.ink_names import NAMES
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.inverse import InkLimits, Inverse, precompute
+from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
 
 Array = NDArray[np.float64]
 
@@ -32,6 +34,19 @@ PERCEPTUAL_STYLES: dict[str, Style] = {
 SETTINGS_TAG = "PLbs"
 #: Lab in 16-bit tables of both versions: L* 100 is 65280, a* and b* 0 are 32768 (ICC.1:2022, 6.3.4.2, legacy).
 _LAB16_TOP = 65280 / 65535
+
+
+@dataclass(frozen=True)
+class _LabCode:
+    """How a version's tables encode Lab: the code of L* 100, the code of a* = b* = 0, and codes a unit of a* and b*."""
+
+    white: float
+    neutral: float
+    unit: float
+
+
+#: Version 2 tables (the legacy encoding), and version 4's (ICC.1:2022, tables 12 and 13).
+_CODES = {2: _LabCode(_LAB16_TOP, 32768 / 65535, 256 / 65535), 4: _LabCode(1.0, 128 / 255, 1 / 255)}
 #: The darkest of the perceptual reference medium, which version 4 tables are aimed from (ICC.1:2022, 6.3.3).
 _REFERENCE_BLACK_L = 3.1373
 _SPACES = {1: "GRAY", 3: "CMY ", 4: "CMYK"}
@@ -70,14 +85,19 @@ class BuildSettings:
         return plain
 
 
-def build_output_profile(model: ForwardModel, settings: BuildSettings, characterization: str = "") -> Profile:
-    """An output profile with three intents; `characterization` (CGATS text) travels in the `targ` tag."""
-    inverse = Inverse(model, precompute(model), settings.black, settings.limits)
+def build_output_profile(
+    model: ForwardModel,
+    settings: BuildSettings,
+    characterization: str = "",
+    calibration: Calibration | None = None,
+    tables: InverseTables | None = None,
+) -> Profile:
+    """An output profile with three intents; `characterization` (CGATS text) travels in the `targ` tag, and the
+    `calibration` that its chart was printed through in a private one. `tables` if they are known already."""
+    inverse = Inverse(model, tables or precompute(model), settings.black, settings.limits)
     inks = len(model.inks)
-    a2b = TableLut(
-        16, np.eye(3), _straight(inks),
-        _encode_lab(model.nodes.astype(np.float64)).reshape(*[model.points] * inks, 3), _straight(3),
-    )  # fmt: skip
+    code = _CODES[settings.version[0]]
+    a2b = _to_pcs(_encode_lab(model.nodes.astype(np.float64), code).reshape(*[model.points] * inks, 3), settings)
     tags: dict[str, TagValue] = {
         "desc": Description({"enUS": settings.name}),
         "cprt": Description({"enUS": "Made by Plinto from simulated measurements; free to use."}),
@@ -89,8 +109,13 @@ def build_output_profile(model: ForwardModel, settings: BuildSettings, character
         "B2A0": _b2a(inverse, PERCEPTUAL_STYLES[settings.style], settings),
         "B2A1": _b2a(inverse, None, settings),
         "B2A2": _b2a(inverse, SATURATION, settings),
-        "gamt": _gamut_table(inverse),
+        "gamt": _gamut_table(inverse, settings),
     }
+    if inks > 4:
+        solids = _encode_lab(model.lab(np.eye(inks)), _CODES[2]) * 65535
+        tags["clrt"] = Colorants(tuple(NAMES.get(ink, f"Ink {ink}") for ink in model.inks), solids)
+    if calibration is not None:
+        tags[CALIBRATION_TAG] = calibration_tag(calibration)
     if settings.version[0] < 4:
         # Version 2 has no adaptation tag to declare; the white point is D50-based as it stands.
         del tags["chad"]
@@ -105,36 +130,53 @@ def _straight(channels: int) -> Array:
     return np.tile([0.0, 1.0], (channels, 1))
 
 
-def _encode_lab(lab: Array) -> Array:
+def _encode_lab(lab: Array, code: _LabCode) -> Array:
     coded = np.empty_like(lab)
-    coded[..., 0] = lab[..., 0] / 100 * _LAB16_TOP
-    coded[..., 1:] = (lab[..., 1:] + 128) * 256 / 65535
+    coded[..., 0] = lab[..., 0] / 100 * code.white
+    coded[..., 1:] = lab[..., 1:] * code.unit + code.neutral
     return np.clip(coded, 0, 1)
 
 
-def _bend(coded: Array) -> Array:
+def _bend(coded: Array, code: _LabCode) -> Array:
     """Input curve for a* and b*: the grid is 1.6 times as fine at the neutrals as it would be evenly spread."""
-    t = 2 * coded - 65536 / 65535
+    t = 2 * (coded - code.neutral)
     return np.clip((t * (1.6 - 0.6 * t * t) + 1) / 2, 0, 1)
 
 
-def _lab_nodes(points: int) -> Array:
+def _lab_nodes(points: int, code: _LabCode) -> Array:
     """Lab (points**3, 3) at the nodes of a table behind the input curves of `_lab_curves`."""
     fine = np.linspace(0, 1, 20001)
     axis = np.linspace(0, 1, points)
-    lightness = axis * 100 / _LAB16_TOP
-    opponent = np.interp(axis, _bend(fine), fine) * 65535 / 256 - 128
+    lightness = axis * 100 / code.white
+    opponent = (np.interp(axis, _bend(fine, code), fine) - code.neutral) / code.unit
     return np.stack(np.meshgrid(lightness, opponent, opponent, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
-def _lab_curves(entries: int = 1024) -> Array:
+def _lab_curves(code: _LabCode, entries: int = 1024) -> Array:
     coded = np.linspace(0, 1, entries)
-    return np.stack([coded, _bend(coded), _bend(coded)])
+    return np.stack([coded, _bend(coded, code), _bend(coded, code)])
 
 
-def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TableLut:
+def _to_pcs(grid: Array, settings: BuildSettings) -> TagValue:
+    """Inks to coded Lab on an even grid: 'mft2' in version 2, 'mAB ' in version 4."""
+    inks = grid.ndim - 1
+    if settings.version[0] < 4:
+        return TableLut(16, np.eye(3), _straight(inks), grid, _straight(3))
+    return CurveLut(True, (Curve(),) * 3, grid=grid, a_curves=(Curve(),) * inks)
+
+
+def _from_pcs(grid: Array, settings: BuildSettings) -> TagValue:
+    """Coded Lab, bent towards the neutrals, to inks: 'mft2' in version 2, 'mBA ' in version 4."""
+    curves, outputs = _lab_curves(_CODES[settings.version[0]]), grid.shape[-1]
+    if settings.version[0] < 4:
+        return TableLut(16, np.eye(3), curves, grid, _straight(outputs))
+    bent = Curve(curves[1])
+    return CurveLut(False, (Curve(), bent, bent), grid=grid, a_curves=(Curve(),) * outputs)
+
+
+def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagValue:
     points = settings.grid
-    aims = _lab_nodes(points)
+    aims = _lab_nodes(points, _CODES[settings.version[0]])
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
         want = Want(inverse.model, False, (_REFERENCE_BLACK_L, float(inverse.black_point_lab[0])))
@@ -152,16 +194,16 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> Tabl
     shape = (points,) * 3 + (inks.shape[1],)
     # Rounded down: the tables hold the ink limit like everything Plinto writes.
     grid = np.floor(inks * 65535 + 1e-6).reshape(shape) / 65535
-    return TableLut(16, np.eye(3), _lab_curves(), grid, _straight(inks.shape[1]))
+    return _from_pcs(grid, settings)
 
 
-def _gamut_table(inverse: Inverse) -> TableLut:
+def _gamut_table(inverse: Inverse, settings: BuildSettings) -> TagValue:
     """0 inside, 1 outside: further than 3 ΔE00 from what the limits reach."""
-    nodes = _lab_nodes(_GAMUT_POINTS)
+    nodes = _lab_nodes(_GAMUT_POINTS, _CODES[settings.version[0]])
     reached = inverse.model.lab(inverse.inks(nodes))
     outside = (delta_e_2000(nodes, reached) > 3).astype(np.float64)
     shape = (_GAMUT_POINTS,) * 3 + (1,)
-    return TableLut(8, np.eye(3), _lab_curves(256), outside.reshape(shape), np.linspace(0, 1, 256)[None])
+    return _from_pcs(outside.reshape(shape), settings)
 
 
 def settings_of(profile: Profile) -> dict[str, Any] | None:

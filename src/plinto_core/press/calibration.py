@@ -1,0 +1,109 @@
+"""What a printer does to inks after separation: caps, linearization, and light inks beside dark ones."""
+
+import json
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from pydantic import TypeAdapter, ValidationError
+
+from plinto_core.errors import CharacterizationError
+from plinto_core.icc.profile import Profile
+from plinto_core.icc.values import Text
+
+Array = NDArray[np.float64]
+
+#: Where a calibration travels in a profile: a private tag, JSON as text.
+CALIBRATION_TAG = "PLcl"
+#: Points of a curve, evenly over 0…1.
+POINTS = 65
+
+
+@dataclass(frozen=True)
+class InkCurve:
+    """One ink of a separation: `dark` dots 0…1 at 65 even steps, and of its `light` twin where it has one."""
+
+    ink: str
+    dark: tuple[float, ...]
+    light_ink: str = ""
+    light: tuple[float, ...] = ()
+
+    def __post_init__(self) -> None:
+        for curve in (self.dark, self.light) if self.light_ink else (self.dark,):
+            if len(curve) != POINTS or min(curve) < 0 or max(curve) > 1:
+                raise CharacterizationError(
+                    f"The curve of ink {self.ink} needs {POINTS} values between 0 and 1; it has {len(curve)}."
+                )
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """Curves of all inks of a separation, in its order."""
+
+    curves: tuple[InkCurve, ...]
+
+    @property
+    def inks(self) -> tuple[str, ...]:
+        """Letters of the inks of a separation."""
+        return tuple(curve.ink for curve in self.curves)
+
+    @property
+    def printed_inks(self) -> tuple[str, ...]:
+        """Letters of the inks that the printer has: every ink, each followed by its light twin."""
+        return tuple(ink for curve in self.curves for ink in (curve.ink, curve.light_ink) if ink)
+
+    def apply(self, inks: ArrayLike) -> Array:
+        """Inks 0…1 (..., inks) of a separation to what is printed, 0…1 (..., printed inks)."""
+        values = np.asarray(inks, np.float64)
+        steps = np.linspace(0, 1, POINTS)
+        printed = []
+        for at, curve in enumerate(self.curves):
+            printed.append(np.interp(values[..., at], steps, curve.dark))
+            if curve.light_ink:
+                printed.append(np.interp(values[..., at], steps, curve.light))
+        return np.stack(printed, axis=-1)
+
+    def apply_codes(self, codes: NDArray[np.integer[Any]]) -> NDArray[np.integer[Any]]:
+        """Ink codes (..., inks) of 8 or 16 bit to the codes that are printed (..., printed inks), of the same depth."""
+        top = np.iinfo(codes.dtype).max
+        every = np.repeat(np.linspace(0, 1, top + 1)[:, None], len(self.curves), axis=1)
+        # One table an ink: rounded down, so that a cap is never passed.
+        tables = np.floor(self.apply(every) * top + 1e-6).astype(codes.dtype)
+        source = [at for at, curve in enumerate(self.curves) for ink in (curve.ink, curve.light_ink) if ink]
+        return np.stack([tables[codes[..., at], out] for out, at in enumerate(source)], axis=-1)
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain values."""
+        return asdict(self)
+
+
+def plain(inks: tuple[str, ...]) -> Calibration:
+    """The calibration that changes nothing."""
+    straight = tuple(np.linspace(0, 1, POINTS).tolist())
+    return Calibration(tuple(InkCurve(ink, straight) for ink in inks))
+
+
+def calibration_from_json(plain_values: object) -> Calibration:
+    """Raises `CharacterizationError` saying where it cannot be read."""
+    try:
+        return TypeAdapter(Calibration).validate_python(plain_values)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(map(str, first["loc"])) or "the file"
+        raise CharacterizationError(f"The calibration cannot be read at {where}: {first['msg']}.") from error
+
+
+def calibration_of(profile: Profile) -> Calibration | None:
+    """The calibration that a profile was built behind, which its separations are printed through; or None."""
+    tag = profile.tags.get(CALIBRATION_TAG)
+    return calibration_from_json(json.loads(tag.text)) if isinstance(tag, Text) else None
+
+
+def calibration_tag(calibration: Calibration) -> Text:
+    """The tag's value."""
+    curves = [
+        {k: [round(v, 6) for v in value] if isinstance(value, tuple) else value for k, value in asdict(c).items()}
+        for c in calibration.curves
+    ]
+    return Text(json.dumps({"curves": curves}))
