@@ -5,6 +5,8 @@ BIN := $(VENV)/bin
 PORT ?= 8000
 export PLINTO_DATA ?= $(CURDIR)/var
 export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
+export PLINTO_SHOP ?= $(CURDIR)/var/shop
+export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
 .PHONY: demo test bench lint check-types test-core test-server test-web test-browser clean
 

@@ -117,6 +117,8 @@ class DeliverStation:
     jpeg_quality: int = 92
     film: FilmSettings = field(default_factory=FilmSettings)
     negative: NegativeSettings = field(default_factory=NegativeSettings)
+    #: Whether TIFF and films hold what the printer lays down, light and dark inks apart, instead of the separation.
+    calibrated: bool = False
 
     def __post_init__(self) -> None:
         if self.depth not in (8, 16):

@@ -1,5 +1,8 @@
 """The shop's profiles, made by Plinto's own commands from what the simulated press and instrument give."""
 
+import hashlib
+import os
+import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -26,6 +29,26 @@ class Built:
         return parse(self.profile.read_bytes())
 
 
+def kept(shop: ShopCondition) -> Built:
+    """As `build`, in a folder for exactly this code, under PLINTO_SHOP or the temporary folder: made once, found again."""
+    code = hashlib.sha256()
+    for package in ("plinto_core", "plinto_demo"):
+        for file in sorted((Path(__file__).parent.parent / package).rglob("*.py")):
+            code.update(file.read_bytes())
+    folder = (
+        Path(os.environ.get("PLINTO_SHOP") or Path(tempfile.gettempdir()) / "plinto-shop") / code.hexdigest()[:16]
+    )
+    found = _names(shop, folder)
+    return found if found.report.exists() else build(shop, folder)
+
+
+def _names(shop: ShopCondition, folder: Path) -> Built:
+    stem = folder / shop.slug
+    return Built(
+        Path(f"{stem} {'on panel' if shop.table else 'measured'}.txt"), Path(f"{stem}.icc"), Path(f"{stem}.json")
+    )
+
+
 def build(shop: ShopCondition, folder: Path) -> Built:
     """Chart, print, measure, and build; each step by the command a person would use. Files stay in `folder`."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -35,21 +58,21 @@ def build(shop: ShopCondition, folder: Path) -> Built:
     letters = "".join(letters_of([ink.name for ink in shop.inks]))
     _run("chart", "--inks", letters, "--patches", shop.patches, "--out", chart)
     data = Path(f"{stem} measured.txt")
-    asked, _names = read_chart(chart.read_bytes(), chart.name)
+    asked, _inks = read_chart(chart.read_bytes(), chart.name)
     data.write_text(measure(shop, asked, calibration).to_cgats())
     if shop.table:
         data = _for_panel(shop.table, stem, data)
-    out = Path(f"{stem}.icc")
+    made = _names(shop, folder)
     options = ["--calibration", f"{stem} calibration.json"] if calibration else []
     black = [] if len(shop.inks) == 1 else [
         "--black-amount", shop.black_amount_percent, "--black-start", shop.black_start_percent,
         "--black-max", shop.black_max_percent,
     ]  # fmt: skip
     _run(
-        "profile", "build", data, "--out", out, "--name", shop.name, "--total-ink", shop.total_ink_percent,
-        "--report", f"{stem}.json", *black, *options, *shop.build,
+        "profile", "build", data, "--out", made.profile, "--name", shop.name, "--total-ink", shop.total_ink_percent,
+        "--report", made.report, *black, *options, *shop.build,
     )  # fmt: skip
-    return Built(data, out, Path(f"{stem}.json"))
+    return made
 
 
 def _calibrate(shop: ShopCondition, stem: Path) -> Calibration:

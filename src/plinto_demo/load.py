@@ -18,7 +18,7 @@ from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
-from plinto_demo.build import build
+from plinto_demo.build import kept
 from plinto_demo.shop import CONDITIONS, ShopCondition
 from plinto_server import store
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
@@ -106,7 +106,7 @@ def _look_once() -> None:
 
 
 def _load_condition(shop: ShopCondition, position: int) -> None:
-    built = build(shop, Path(settings.DATA_DIR) / "shop")
+    built = kept(shop)
     profile = built.read()
     report = json.loads(built.report.read_text())["characterization"]
     limits = InkLimits(float(shop.total_ink_percent))

@@ -6,6 +6,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
 DATA_DIR = Path(os.environ.get("PLINTO_DATA", ROOT / "var"))
+#: What can be computed again, by digest: safe to share and to throw away.
+CACHE_DIR = Path(os.environ.get("PLINTO_CACHE") or DATA_DIR / "cache")
 #: The demo shows its account on the sign-in page.
 DEMO = os.environ.get("PLINTO_DEMO") == "1"
 DEBUG = False

@@ -17,7 +17,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.surgery import copy_tags, renamed
 from plinto_core.press.cgats import read_measurements, read_table
-
+from plinto_core.press.characterize import characterize
 from plinto_core.press.drift import measure_drift
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
 from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_json, model_from_inks
@@ -245,10 +245,6 @@ def test_drift_names_what_is_out(chart):
     assert not out.within and any("mean" in words for words in out.broken)
     with pytest.raises(CharacterizationError, match="has 3 inks"):
         measure_drift(Measurements(("C", "M", "Y"), strip.device[:, :3], strip.xyz), aim)
-
-
-def test_ramps_say_where_an_ink_stops(chart):
-    found = characterize(chart, [])
 
 
 def test_tags_are_copied_and_profiles_renamed_as_new_ones():

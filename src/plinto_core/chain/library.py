@@ -7,6 +7,7 @@ import threading
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ import numpy as np
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.press.calibration import Calibration, calibration_of
 from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.separation.inverse import InverseTables, precompute
 
@@ -28,6 +30,11 @@ class Condition:
     profile: Profile
     model: ForwardModel
     tables: InverseTables = field(repr=False)
+
+    @cached_property
+    def calibration(self) -> Calibration | None:
+        """What its separations are printed through, where the profile carries it."""
+        return calibration_of(self.profile)
 
 
 class Library:

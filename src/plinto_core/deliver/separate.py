@@ -24,6 +24,7 @@ from plinto_core.deliver.negative import NegativeLine
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
 from plinto_core.deliver.tiff_out import write_film_tiff, write_ink_tiff
 from plinto_core.errors import Cancelled, RecipeError
+from plinto_core.press.calibration import Calibration
 
 _ASSUMED_PPI = 72.0
 _JPEG_SIDE = 65500
@@ -79,6 +80,7 @@ def separate(
     """
     deliver = chain.recipe.deliver
     inks = ("negative",) if deliver.format == "negative" else chain.condition.model.inks
+    behind = _calibration(chain)
     depth = deliver.ink_depth
     meter = CoverageMeter(len(inks), depth)
     in_films = deliver.format in ("films", "negative")
@@ -93,7 +95,7 @@ def separate(
             else:
                 made = chain.ink_codes(band, places, depth, whole=True)
             meter.add(made)
-            yield made
+            yield np.asarray(behind.apply_codes(made), made.dtype) if behind else made
 
     write_whole(out, lambda part: write(part, artwork, chain, codes(), work))
     limit = np.floor(chain.bounds[1] * meter.top + 1e-6)
@@ -110,6 +112,23 @@ def separate(
     )
 
 
+def _calibration(chain: Chain) -> Calibration | None:
+    """The calibration that the file goes through. Raises `RecipeError` where it cannot."""
+    deliver = chain.recipe.deliver
+    if not deliver.calibrated:
+        return None
+    if chain.condition.calibration is None:
+        raise RecipeError(f"'{chain.condition.profile.name}' has no calibration. Deliver the separation as it is.")
+    if deliver.format not in ("tiff", "films"):
+        raise RecipeError("Inks as the printer lays them down are written as TIFF or films. Choose one of them.")
+    return chain.condition.calibration
+
+
+def _written_inks(chain: Chain) -> tuple[str, ...]:
+    behind = _calibration(chain)
+    return behind.printed_inks if behind else chain.condition.model.inks
+
+
 def file_digest(path: Path) -> str:
     """SHA-256 of a file, hexadecimal."""
     with path.open("rb") as file:
@@ -121,14 +140,16 @@ def _ppi(artwork: Artwork) -> float:
 
 
 def _embedded(chain: Chain) -> bytes | None:
-    return chain.condition.profile.raw if chain.recipe.deliver.embed_profile else None
+    deliver = chain.recipe.deliver
+    # The profile speaks of the separation's inks; it would be wrong in a file of the printer's.
+    return chain.condition.profile.raw if deliver.embed_profile and not deliver.calibrated else None
 
 
 def _write_tiff(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
     deliver = chain.recipe.deliver
     kind = np.dtype(np.uint8 if deliver.depth == 8 else np.uint16)
     size = artwork.width, artwork.height
-    inks = chain.condition.model.inks
+    inks = _written_inks(chain)
     write_ink_tiff(path, bands, size, kind, inks, deliver.compression, _ppi(artwork), _embedded(chain))
 
 
@@ -157,7 +178,7 @@ def _write_films(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Cod
     _films(
         path,
         artwork,
-        chain.condition.model.inks,
+        _written_inks(chain),
         chain.condition.profile.name,
         bands,
         work,

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from plinto_core.errors import IccError
 from plinto_core.icc._decode import decode
 from plinto_core.icc._encode import encode, pad
-from plinto_core.icc.values import Description, TagValue, Xyz
+from plinto_core.icc.values import Description, TagValue, Text, Xyz
 
 #: Data color space signature → number of channels (ICC.1:2022, table 19).
 CHANNELS = {"GRAY": 1, "RGB ": 3, "CMY ": 3, "Lab ": 3, "XYZ ": 3, "CMYK": 4} | {
@@ -170,7 +170,7 @@ def write(profile: Profile) -> Profile:
     table, body = b"", b""
     shared: dict[bytes, tuple[int, int]] = {}
     for tag, value in profile.tags.items():
-        data = encode(value, header.version[0])
+        data = encode(_in_version(tag, value, header.version[0]), header.version[0])
         if data not in shared:
             shared[data] = (begin + len(body), len(data))
             body += pad(data)
@@ -180,6 +180,15 @@ def write(profile: Profile) -> Profile:
     if header.version[0] >= 4:
         raw = raw[:84] + _profile_id(raw) + raw[100:]
     return replace(profile, raw=raw)
+
+
+def _in_version(tag: str, value: TagValue, major: int) -> TagValue:
+    """Copyright is plain text up to version 3 and has languages from version 4 on (ICC.1:2001-04, 6.4.11)."""
+    if tag == "cprt" and major < 4 and isinstance(value, Description):
+        return Text(value.text)
+    if tag == "cprt" and major >= 4 and isinstance(value, Text):
+        return Description({"enUS": value.text})
+    return value
 
 
 def _header_bytes(header: Header, size: int) -> bytes:

@@ -14,6 +14,9 @@ from plinto_core.press.measurements import Measurements
 Array = NDArray[np.float64]
 
 
+_SURFACE, _DIFFUSER = 0.04, 0.75
+
+
 @dataclass(frozen=True)
 class Viewing:
     """Light of the panel (36,) by wavelength, in any unit; `ambient_share` is the room's light on the print's front
@@ -42,14 +45,15 @@ def transmittance(chart: ArrayLike, table_on: ArrayLike, table_off: ArrayLike) -
 def seen(transmitted: ArrayLike, viewing: Viewing) -> Array:
     """XYZ (patches, 3), D50, of patches on the panel; the panel's own light through nothing has Y = 1.
 
-    Light from the room crosses the print twice and comes back from the panel's white diffuser (three quarters of it).
+    Light from the room crosses the print twice and comes back from the panel's white diffuser (three quarters of it);
+    a twenty-fifth comes back from the film's surface without crossing it.
     """
     t = np.asarray(transmitted, np.float64)
     white = light_white(viewing.panel)
     xyz = weighted(t, viewing.panel)
     if viewing.ambient_share > 0:
         room = viewing.panel if viewing.ambient is None else viewing.ambient
-        xyz = xyz + viewing.ambient_share * 0.75 * weighted(t * t, room)
+        xyz = xyz + viewing.ambient_share * weighted(_SURFACE + _DIFFUSER * t * t, room)
     return to_d50(xyz, white)
 
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.errors import CharacterizationError
@@ -88,10 +89,8 @@ def linearize(ramp: Ramp, cap: float | None = None, gain_percent: float | None =
     rising = np.maximum.accumulate(tone)
     back = rising - tone
     ragged = tuple(float(dot) for dot, fall in zip(ramp.dots, back, strict=True) if fall > _RAGGED and dot <= cap)
-    inner = slice(1, -1)
-    smooth = np.interp(ramp.dots[inner], np.delete(ramp.dots, np.arange(1, len(tone) - 1, 2)),
-                       np.delete(tone, np.arange(1, len(tone) - 1, 2)))  # fmt: skip
-    belly = float(np.abs(tone[inner] - smooth)[ramp.dots[inner] <= cap].max(initial=0.0))
+    bulge = np.abs(tone - PchipInterpolator(*_every_other(ramp.dots, tone))(ramp.dots))
+    belly = float(bulge[ramp.dots <= cap].max())
     # Strictly rising, so that it can be turned round.
     rising = rising + np.linspace(0, 1e-6, len(rising))
     full = float(np.interp(cap, ramp.dots, rising))
@@ -101,6 +100,13 @@ def linearize(ramp: Ramp, cap: float | None = None, gain_percent: float | None =
     curve = np.clip(np.interp(wanted * full, rising, ramp.dots), 0, cap)
     curve[0], curve[-1] = 0.0, cap
     return Linearized(ramp, cap, np.maximum.accumulate(curve), ragged, belly)
+
+
+def _every_other(dots: Array, tone: Array) -> tuple[Array, Array]:
+    """Half the points, both ends kept: what they say about the others is how a smooth ramp would run."""
+    keep = np.ones(len(dots), bool)
+    keep[1:-1:2] = False
+    return dots[keep], tone[keep]
 
 
 def _tone(ramp: Ramp, even: bool) -> Array:

@@ -70,7 +70,7 @@ class Kept:
             return value
 
 
-_library = Library(Path(settings.DATA_DIR) / "cache")
+_library = Library(Path(settings.CACHE_DIR))
 _chains = Kept(64)
 _pictures = Kept(24)
 _tables = Kept(24)
