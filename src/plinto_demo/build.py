@@ -1,6 +1,8 @@
 """The shop's profiles, made by Plinto's own commands from what the simulated press and instrument give."""
 
+import contextlib
 import hashlib
+import io
 import os
 import tempfile
 from dataclasses import dataclass
@@ -104,4 +106,6 @@ def _for_panel(table: LightTable, stem: Path, chart: Path) -> Path:
 
 
 def _run(*arguments: object) -> None:
-    plinto([str(argument) for argument in arguments], standalone_mode=False)
+    # What a command says is for who types it.
+    with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(io.StringIO()):
+        plinto([str(argument) for argument in arguments], standalone_mode=False)

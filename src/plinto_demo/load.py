@@ -2,6 +2,8 @@
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
@@ -14,18 +16,21 @@ from plinto_core.adjust.regions import Places
 from plinto_core.artwork.proof import View
 from plinto_core.artwork.pyramid import Window
 from plinto_core.house_rules import HouseRules
+from plinto_core.press.chart import strip_chart
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
-from plinto_demo.shop import CONDITIONS, ShopCondition
+from plinto_demo.shop import CONDITIONS, ShopCondition, measure
 from plinto_server import store
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
 from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.service import take_in
 from plinto_server.bench import engine
-from plinto_server.conditions.models import Condition
+from plinto_server.conditions import drift, library
+from plinto_server.conditions.library import MediumWish
+from plinto_server.conditions.models import Condition, Medium
 from plinto_server.house import service as house
 from plinto_server.house.models import RuleSet
 
@@ -47,6 +52,7 @@ def load(say: Callable[[str], None]) -> None:
         if not Condition.objects.filter(slug=shop.slug).exists():
             say(f"condition '{shop.name}': printing, measuring and profiling its chart")
             _load_condition(shop, position)
+    _load_media_and_strips(say)
     loaded = False
     folder = Path(settings.DATA_DIR) / "paintings"
     folder.mkdir(parents=True, exist_ok=True)
@@ -103,6 +109,43 @@ def _look_once() -> None:
         engine.gamut_figures(artwork, condition, recipe, 3.0)
         engine.coverage_figures(artwork, condition, recipe)
         engine.trace(artwork, condition, recipe, [(10, 10)])
+
+
+MEDIA = {
+    "halden-silk-150": MediumWish("Halden Silk 150 g/m², 700 × 1000", 700, 1.0, 0.14),
+    "tern-news-45": MediumWish("Tern newsprint 45 g/m², web", 1260, 12_000, 560.0),
+    "cotton-54t": MediumWish("Raw cotton, bleached", 1500, 50, 210.0),
+    "sateen-reactive": MediumWish("Velder sateen, prepared", 1450, 40, 348.0),
+    "lumen-panel": MediumWish("Lumen diffuser film", 1270, 30, 262.0),
+    "leafprint-negative": MediumWish("Clear film for negatives", 610, 30, 118.0),
+}
+#: How far dot gain wandered from day to day, percent points; the newsprint press is out in the end.
+WANDERED = {
+    "halden-silk-150": (0.2, -0.4, 0.5, 0.9, 0.3, -0.2, 0.6, 0.4),
+    "tern-news-45": (0.1, 0.6, 0.9, 1.6, 2.8, 4.1, 6.0, 8.5),
+}
+#: The season's first day; a fixed one, so that the demo looks the same every time.
+_FIRST_DAY = datetime(2026, 10, 5, 7, 30, tzinfo=UTC)
+
+
+def _load_media_and_strips(say: Callable[[str], None]) -> None:
+    for slug, wish in MEDIA.items():
+        condition = Condition.objects.get(slug=slug)
+        if condition.medium is None and not Medium.objects.filter(name=wish.name).exists():
+            condition.medium = library.save_medium(wish)
+            condition.save(update_fields=["medium"])
+    for slug, days in WANDERED.items():
+        condition = Condition.objects.get(slug=slug)
+        if condition.strips.exists():
+            continue
+        say(f"control strips of '{condition.name}'")
+        shop = next(each for each in CONDITIONS if each.slug == slug)
+        asked = strip_chart(tuple(condition.inks))
+        for day, gained in enumerate(days):
+            gain = tuple(value + gained / 100 for value in shop.press.dot_gain)
+            pressed = replace(shop, press=replace(shop.press, dot_gain=gain))
+            data = measure(pressed, asked, seed=day + 1)
+            drift.keep(condition, data, f"strip {day + 1}.txt", _FIRST_DAY + timedelta(days=7 * day))
 
 
 def _load_condition(shop: ShopCondition, position: int) -> None:

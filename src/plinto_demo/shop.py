@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from plinto_core.press.calibration import Calibration
-from plinto_core.press.chart import characterization_chart
+from plinto_core.press.chart import characterization_chart, ramp_chart
 from plinto_core.press.ink_names import NAMES, letters_of
 from plinto_core.press.measurements import Measurements
 from plinto_demo.inks import BLACK, BLUE, CYAN, MAGENTA, OPAQUE, ORANGE, YELLOW, Ink, Stock, light
@@ -147,11 +147,7 @@ CONDITIONS = (
 def measure_ramps(condition: ShopCondition, steps: int = 21, calibration: Calibration | None = None) -> Measurements:
     """A ramp of every ink that the printer has, light ones too; through a calibration, of every ink of a separation."""
     inks = condition.inks if calibration else condition.press.inks
-    count = len(inks)
-    dots = np.zeros((1 + count * (steps - 1), count))
-    for ink in range(count):
-        rows = slice(1 + ink * (steps - 1), 1 + (ink + 1) * (steps - 1))
-        dots[rows, ink] = np.linspace(0, 1, steps)[1:]
+    dots = ramp_chart(len(inks), steps)
     printed = calibration.apply(dots) if calibration else dots
     return _measured(condition, dots, printed, tuple(ink.name for ink in inks), condition.seed + 1)
 

@@ -10,6 +10,7 @@ from plinto_core.errors import PlintoError
 from plinto_server.accounts.api import router as accounts
 from plinto_server.artworks.api import router as artworks
 from plinto_server.bench.api import router as bench
+from plinto_server.characterizations.api import router as characterizations
 from plinto_server.conditions.api import router as conditions
 from plinto_server.errors import ConflictError, MissingError, TooLargeError
 from plinto_server.house.api import router as house
@@ -19,6 +20,7 @@ api = NinjaAPI(title="Plinto", version="1", auth=django_auth, docs_url=None)
 api.add_router("/session", accounts)
 api.add_router("/artworks", artworks)
 api.add_router("/conditions", conditions)
+api.add_router("/characterizations", characterizations)
 api.add_router("/bench", bench)
 api.add_router("/runs", runs)
 api.add_router("/house", house)

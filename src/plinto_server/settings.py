@@ -8,6 +8,10 @@ ROOT = Path(__file__).resolve().parents[2]
 DATA_DIR = Path(os.environ.get("PLINTO_DATA", ROOT / "var"))
 #: What can be computed again, by digest: safe to share and to throw away.
 CACHE_DIR = Path(os.environ.get("PLINTO_CACHE") or DATA_DIR / "cache")
+#: Where presses, printers and instruments are found: a dotted name of a tuple of `plinto_server.devices.Device`.
+DEVICES = os.environ.get(
+    "PLINTO_DEVICES", "plinto_demo.devices.DEVICES" if os.environ.get("PLINTO_DEMO") == "1" else ""
+)
 #: The demo shows its account on the sign-in page.
 DEMO = os.environ.get("PLINTO_DEMO") == "1"
 DEBUG = False
@@ -36,6 +40,7 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "plinto_server.artworks",
     "plinto_server.conditions",
+    "plinto_server.characterizations",
     "plinto_server.house",
     "plinto_server.bench",
     "plinto_server.runs",

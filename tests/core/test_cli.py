@@ -90,7 +90,7 @@ def test_link_is_a_device_link(run, cotton, tmp_path):
 def test_inspect_tells_what_a_file_is(run, cotton, photo_tiff):
     told = json.loads(run("inspect", cotton, "--json"))
     assert told["device space"] == "CMYK"
-    assert "16-bit table" in told["tags"]["A2B1"]
+    assert "curves and table, 17×17×17×17" in told["tags"]["A2B1"]
     assert json.loads(run("inspect", photo_tiff, "--json"))["embedded profile"] == "opRGB"
 
 

@@ -77,9 +77,12 @@ def test_instrument_errs_little_and_the_same_way_each_time():
 def test_conditions_look_like_what_they_are_called():
     white, dark = {}, {}
     for shop in CONDITIONS:
-        xyz = reflectance_to_xyz(shop.press.reflectance(np.array([[0.0] * 4, [1.0] * 4])))
+        count = len(shop.press.inks)
+        xyz = reflectance_to_xyz(shop.press.reflectance(np.array([[0.0] * count, [1.0] * count])))
         (white[shop.slug], dark[shop.slug]) = xyz_to_lab(xyz)[:, 0]
     assert white["halden-silk-150"] > 94 > white["cotton-54t"] > white["tern-news-45"]
+    assert white["halden-silk-150"] > white["murrow-offset-120"] > white["brack-pouch-film"] > white["lumen-panel"]
+    assert dark["lumen-panel"] < 5 and dark["halden-silk-150"] < dark["murrow-offset-120"]
     assert dark["halden-silk-150"] < 15 < dark["cotton-54t"] < dark["tern-news-45"]
 
 

@@ -12,8 +12,9 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.chart import characterization_chart
 from plinto_core.press.fit import fit_model
 from plinto_core.press.grid_kernels import evaluate_with_slopes
+from plinto_core.press.ink_names import ink_letters
 from plinto_core.press.measurements import Measurements
-from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid, ink_letters, model_from_profile
+from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid, model_from_profile
 from plinto_demo.shop import measure_chart
 from tests.conftest import SLUGS, fitted, profile_of, shop_condition
 

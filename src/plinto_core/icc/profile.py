@@ -186,8 +186,6 @@ def _in_version(tag: str, value: TagValue, major: int) -> TagValue:
     """Copyright is plain text up to version 3 and has languages from version 4 on (ICC.1:2001-04, 6.4.11)."""
     if tag == "cprt" and major < 4 and isinstance(value, Description):
         return Text(value.text)
-    if tag == "cprt" and major >= 4 and isinstance(value, Text):
-        return Description({"enUS": value.text})
     return value
 
 

@@ -16,7 +16,8 @@ Array = NDArray[np.float64]
 @dataclass(frozen=True)
 class Characterization:
     """Lab is ICC-absolute, D50. `ramps` holds, for each ink, (dot, tone value) pairs as fractions (Murray-Davies on
-    the component that the ink absorbs most); `gain_50` the gain at the half tone, in percent points."""
+    the component that the ink absorbs most); `gain_50` the gain at the half tone, in percent points; `wrong_patches`
+    are ink values with ΔE00 to what the others say."""
 
     title: str
     inks: tuple[str, ...]
@@ -28,6 +29,7 @@ class Characterization:
     most_ink_percent: float
     fit: Fit
     notes: tuple[str, ...]
+    wrong_patches: tuple[tuple[tuple[float, ...], float], ...] = ()
 
 
 def characterize(
@@ -51,6 +53,7 @@ def characterize(
     return Characterization(
         data.title, letters, len(data.device), _tuple(xyz_to_lab(data.substrate_xyz)), solids, ramps, gains,
         float(data.device.sum(axis=1).max()) * 100, fit, tuple(notes),
+        tuple((tuple(map(float, data.device[index])), error) for index, error in fit.outliers),
     )  # fmt: skip
 
 

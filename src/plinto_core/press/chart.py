@@ -1,6 +1,6 @@
 """Patch layouts for characterization: ramps, overprints, grays and an even fill of the ink space."""
 
-from itertools import product
+from itertools import combinations, product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,6 +45,33 @@ def characterization_chart(inks: int, patches: int, total_ink: float = 8.0) -> A
     layout *= np.minimum(1, total_ink / np.maximum(layout.sum(axis=1, keepdims=True), 1e-9))
     _, first = np.unique(layout.round(4), axis=0, return_index=True)
     return np.asarray(layout[np.sort(first)][:patches].round(4))
+
+
+def ramp_chart(inks: int, steps: int = 21) -> Array:
+    """Ink values (patches, inks) 0…1 of the bare substrate and an even ramp of each ink alone."""
+    rows = [np.zeros((1, inks))]
+    for ink in range(inks):
+        rows.append(np.eye(inks)[ink] * np.linspace(0, 1, steps)[1:, None])
+    return np.concatenate(rows)
+
+
+def strip_chart(inks: tuple[str, ...]) -> Array:
+    """A control strip, ink values (patches, inks) 0…1: bare substrate, solids, quarter tones, overprints, gray."""
+    count = len(inks)
+    rows = [np.zeros(count)]
+    for ink in range(count):
+        rows += [np.eye(count)[ink] * step for step in (1.0, 0.75, 0.5, 0.25)]
+    process = [at for at, ink in enumerate(inks) if ink in "CMY"]
+    for first, second in combinations(process, 2):
+        pair = np.zeros(count)
+        pair[[first, second]] = 1
+        rows.append(pair)
+    if len(process) == 3:
+        for level in (0.25, 0.5, 0.75):
+            gray = np.zeros(count)
+            gray[process] = level * np.array([1.0, 0.8, 0.8])
+            rows.append(gray)
+    return np.array(rows)
 
 
 def chart_text(layout: Array, letters: tuple[str, ...]) -> str:

@@ -33,12 +33,17 @@ def report_json(judgement: Judgement, found: Characterization | None, settings: 
 
 def characterization_plain(found: Characterization) -> dict[str, Any]:
     """The characterization without its model, as plain values."""
-    plain = {name: getattr(found, name) for name in found.__dataclass_fields__ if name != "fit"}
+    plain = {
+        name: getattr(found, name) for name in found.__dataclass_fields__ if name not in ("fit", "wrong_patches")
+    }
     fit = found.fit
     return plain | {
         "held_out_mean": fit.held_out_mean, "held_out_p95": fit.held_out_p95, "smoothing": fit.smoothing,
         "tried": [list(pair) for pair in fit.tried],
-        "wrong_patches": [[index, round(error, 1)] for index, error in fit.outliers],
+        "wrong_patches": [
+            {"inks_percent": [round(v * 100, 1) for v in inks], "delta_e": round(error, 1)}
+            for inks, error in found.wrong_patches
+        ],
     }  # fmt: skip
 
 

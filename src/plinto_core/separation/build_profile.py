@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.chain.stations import Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
@@ -216,6 +217,16 @@ def settings_of(profile: Profile) -> dict[str, Any] | None:
     except json.JSONDecodeError:
         return None
     return found if isinstance(found, dict) else None
+
+
+def build_settings_from_json(plain: object) -> BuildSettings:
+    """Settings from plain values; `RecipeError` says what is wrong with them."""
+    try:
+        return TypeAdapter(BuildSettings).validate_python(plain)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(map(str, first["loc"])) or "the settings"
+        raise RecipeError(f"The profile's settings cannot be read at {where}: {first['msg']}.") from error
 
 
 def black_by_total(model: ForwardModel, black: BlackPolicy, totals: Array) -> Array:

@@ -1,17 +1,48 @@
 """Printing conditions."""
 
+from datetime import datetime
 from typing import Any, Literal
+from urllib.parse import quote
 
-from django.http import FileResponse, HttpRequest
-from ninja import File, Router, Schema, Status, UploadedFile
+from django.contrib.auth.models import User
+from django.http import FileResponse, HttpRequest, HttpResponse
+from ninja import Field, File, Router, Schema, Status, UploadedFile
 
+from plinto_core.press.drift import Drift, Tolerances
 from plinto_core.press.judge import Judgement
+from plinto_core.separation.build_profile import BuildSettings
+from plinto_core.separation.presets import PRESETS, Preset
+from plinto_core.separation.variant import Variant
 from plinto_server import store
-from plinto_server.conditions import service
-from plinto_server.conditions.models import Condition
+from plinto_server.artworks.service import artwork_by_id
+from plinto_server.conditions import building, drift, library, looking, service
+from plinto_server.conditions.library import ConditionWish, MediumWish
+from plinto_server.conditions.looking import ProfileFacts, SentThrough
+from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.service import Gamut, condition_by_slug
 
 router = Router(tags=["conditions"])
+
+
+class MediumOut(Schema):
+    """What is printed on, as it is bought."""
+
+    id: int
+    name: str
+    width_mm: float
+    length_m: float
+    price: float
+    currency: str
+    cost_per_m2: float
+
+
+class LastStrip(Schema):
+    """The latest control strip in short (ΔE00)."""
+
+    measured_at: datetime
+    mean: float
+    within: bool
+    broken: list[str]
 
 
 class ConditionOut(Schema):
@@ -32,27 +63,27 @@ class ConditionOut(Schema):
     status: str
     made_from: str
     report: dict[str, Any]
+    medium: MediumOut | None
+    tolerances: Tolerances
+    last_strip: LastStrip | None
+    has_device: bool
+    printed_inks: list[str]
 
+    @staticmethod
+    def resolve_tolerances(condition: Condition) -> Tolerances:
+        return drift.tolerances_of(condition)
 
-@router.get("", response=list[ConditionOut])
-def conditions(request: HttpRequest) -> list[Condition]:
-    """All conditions, in the order of the house."""
-    return list(Condition.objects.all())
+    @staticmethod
+    def resolve_last_strip(condition: Condition) -> dict[str, Any] | None:
+        return drift.last_of(condition)
 
+    @staticmethod
+    def resolve_has_device(condition: Condition) -> bool:
+        return drift.device_for(condition) is not None
 
-@router.get("/gamuts", response=list[Gamut])
-def gamuts(request: HttpRequest, of: str) -> list[Gamut]:
-    """Hulls of conditions (slugs) and RGB spaces, comma between them; shares are of the first one."""
-    return service.gamuts([key for key in of.split(",") if key])
-
-
-@router.get("/{slug}/profile")
-def profile(request: HttpRequest, slug: str) -> FileResponse:
-    """The condition's ICC profile."""
-    found = condition_by_slug(slug)
-    return FileResponse(
-        store.path_of(found.profile_sha256).open("rb"), as_attachment=True, filename=f"{found.name}.icc"
-    )
+    @staticmethod
+    def resolve_printed_inks(condition: Condition) -> list[str]:
+        return service.printed_inks(condition)
 
 
 class TakenIn(Schema):
@@ -68,10 +99,199 @@ class StatusIn(Schema):
     status: Literal["draft", "trusted", "out of date"]
 
 
+class MediumIn(Schema):
+    """A medium to make or to change."""
+
+    medium: MediumWish
+
+
+class ConditionIn(Schema):
+    """What is to change."""
+
+    wish: ConditionWish
+
+
+class BuildIn(Schema):
+    """Settings of a profile."""
+
+    settings: BuildSettings
+
+
+class TolerancesIn(Schema):
+    """ΔE00 that a condition may be off."""
+
+    tolerances: Tolerances
+
+
+class StripOut(Schema):
+    """A control strip compared with the aims."""
+
+    id: int
+    measured_at: datetime
+    file_name: str
+    drift: Drift
+
+
+class ThroughIn(Schema):
+    """Ink values in percent (`to_lab`) or Lab, at most 500 rows, and a second condition to set beside."""
+
+    values: list[list[float]] = Field(max_length=500)
+    to_lab: bool = True
+    intent: str = "relative"
+    beside: str = ""
+
+
+def _person(request: HttpRequest) -> User | None:
+    return request.user if request.user.is_authenticated else None
+
+
+@router.get("", response=list[ConditionOut])
+def conditions(request: HttpRequest) -> list[Condition]:
+    """All conditions, in the order of the house."""
+    return list(Condition.objects.all())
+
+
+@router.get("/gamuts", response=list[Gamut])
+def gamuts(request: HttpRequest, of: str) -> list[Gamut]:
+    """Hulls of conditions (slugs) and RGB spaces, comma between them; shares are of the first one."""
+    return service.gamuts([key for key in of.split(",") if key])
+
+
+@router.get("/media", response=list[MediumOut])
+def media(request: HttpRequest) -> list[Medium]:
+    """All media."""
+    return list(Medium.objects.all())
+
+
+@router.post("/media", response={201: MediumOut})
+def add_medium(request: HttpRequest, given: MediumIn) -> Status[Medium]:
+    """A new medium."""
+    return Status(201, library.save_medium(given.medium))
+
+
+@router.put("/media/{medium_id}", response=MediumOut)
+def change_medium(request: HttpRequest, medium_id: int, given: MediumIn) -> Medium:
+    """Change a medium; what costs more costs more everywhere at once."""
+    return library.save_medium(given.medium, library.medium_by_id(medium_id))
+
+
+@router.delete("/media/{medium_id}", response={204: None})
+def remove_medium(request: HttpRequest, medium_id: int) -> Status[None]:
+    """Remove a medium; conditions on it stay."""
+    library.medium_by_id(medium_id).delete()
+    return Status(204, None)
+
+
+@router.get("/presets", response=list[Preset])
+def presets(request: HttpRequest) -> list[Preset]:
+    """Where a profile's settings start from, by process."""
+    return list(PRESETS)
+
+
+@router.put("/{slug}", response=ConditionOut)
+def change(request: HttpRequest, slug: str, given: ConditionIn) -> Condition:
+    """Name, process, notes, limit, medium."""
+    return library.change(condition_by_slug(slug), given.wish)
+
+
+@router.get("/{slug}/build-settings", response=BuildSettings)
+def build_settings(request: HttpRequest, slug: str) -> BuildSettings:
+    """What its profile was built with."""
+    return building.settings_for(condition_by_slug(slug))
+
+
+@router.post("/{slug}/variant", response=Variant)
+def variant(request: HttpRequest, slug: str, given: BuildIn) -> Variant:
+    """What other settings would give: separation of the grays, black point, darkness, gamut."""
+    return building.look(condition_by_slug(slug), given.settings)
+
+
+@router.post("/{slug}/build", response={201: TakenIn})
+def build(request: HttpRequest, slug: str, given: BuildIn) -> Status[TakenIn]:
+    """A profile with other settings, as a run; it becomes a condition of its own."""
+    run = building.ask(condition_by_slug(slug), given.settings, _person(request))
+    return Status(201, TakenIn(run_id=run.id))
+
+
+@router.get("/{slug}/strips", response=list[StripOut])
+def strips(request: HttpRequest, slug: str) -> list[StripReading]:
+    """All control strips, the oldest first."""
+    return list(condition_by_slug(slug).strips.all())
+
+
+@router.post("/{slug}/strips", response={201: StripOut})
+def add_strip(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Status[StripReading]:
+    """A measured control strip."""
+    return Status(201, drift.take_strip(condition_by_slug(slug), file))
+
+
+@router.post("/{slug}/strips/measured", response={201: StripOut})
+def measure_strip(request: HttpRequest, slug: str) -> Status[StripReading]:
+    """Print a strip on the condition's device and measure it now."""
+    return Status(201, drift.measure_strip(condition_by_slug(slug)))
+
+
+@router.delete("/{slug}/strips/{strip_id}", response={204: None})
+def forget_strip(request: HttpRequest, slug: str, strip_id: int) -> Status[None]:
+    """Take a reading out."""
+    drift.forget(condition_by_slug(slug), strip_id)
+    return Status(204, None)
+
+
+@router.put("/{slug}/tolerances", response=ConditionOut)
+def set_tolerances(request: HttpRequest, slug: str, given: TolerancesIn) -> Condition:
+    """ΔE00 that it may be off; readings so far are judged anew."""
+    return drift.set_tolerances(condition_by_slug(slug), given.tolerances)
+
+
+@router.get("/{slug}/report.html")
+def report(request: HttpRequest, slug: str, artwork: int | None = None) -> HttpResponse:
+    """The judgement as a page that prints, with an artwork before and after."""
+    found = artwork_by_id(artwork) if artwork else None
+    return HttpResponse(looking.report(condition_by_slug(slug), found), content_type="text/html; charset=utf-8")
+
+
+@router.get("/{slug}/facts", response=ProfileFacts)
+def facts(request: HttpRequest, slug: str) -> ProfileFacts:
+    """Header, tags and curves of its profile."""
+    return looking.facts(looking.profile_of(slug))
+
+
+@router.get("/{slug}/plane.png")
+def plane(request: HttpRequest, slug: str, tag: str, level: float = 0.5) -> HttpResponse:
+    """A plane of one of its profile's tables, an output beside the other, black is full."""
+    return HttpResponse(looking.plane(looking.profile_of(slug), tag, level), content_type="image/png")
+
+
+@router.post("/{slug}/through", response=SentThrough)
+def through(request: HttpRequest, slug: str, given: ThroughIn) -> SentThrough:
+    """Values through its profile, and through another one beside it."""
+    profiles = [looking.profile_of(each) for each in (slug, given.beside) if each]
+    return looking.send_through(profiles, given.values, given.intent, to_lab=given.to_lab)
+
+
+@router.get("/{slug}/put-together.icc")
+def put_together(request: HttpRequest, slug: str, source: str = "", tags: str = "", name: str = "") -> HttpResponse:
+    """Its profile with tags (comma between them) of another condition's, under another name: always a new file."""
+    made = looking.put_together(slug, source, [tag for tag in tags.split(",") if tag], name)
+    answer = HttpResponse(made.raw, content_type="application/vnd.iccprofile")
+    answer["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(made.name[:80])}.icc"
+    return answer
+
+
+@router.get("/{slug}/profile")
+def profile(request: HttpRequest, slug: str) -> FileResponse:
+    """The condition's ICC profile."""
+    found = condition_by_slug(slug)
+    return FileResponse(
+        store.path_of(found.profile_sha256).open("rb"), as_attachment=True, filename=f"{found.name}.icc"
+    )
+
+
 @router.post("", response={201: TakenIn})
 def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[TakenIn]:
     """A condition from an ICC profile, or from measurements (CGATS, CxF) by a run; 422 says what is wrong with them."""
-    made = service.take_in(file, request.user if request.user.is_authenticated else None)
+    made = service.take_in(file, _person(request))
     found = TakenIn(slug=made.slug) if isinstance(made, Condition) else TakenIn(run_id=made.id)
     return Status(201, found)
 

@@ -3,6 +3,24 @@
 from django.db import models
 
 
+class Medium(models.Model):
+    """What is printed on, as it is bought: a roll or a sheet with its size and price."""
+
+    name = models.CharField(max_length=120, unique=True)
+    width_mm = models.FloatField()
+    length_m = models.FloatField()
+    price = models.FloatField()
+    currency = models.CharField(max_length=8, default="EUR")
+
+    class Meta:
+        ordering = ("name",)
+
+    @property
+    def cost_per_m2(self) -> float:
+        """Price over area."""
+        return self.price / (self.width_mm / 1000 * self.length_m)
+
+
 class Condition(models.Model):
     """Process, substrate and inks with the profile that describes them; `recipe` is what a new one starts from.
 
@@ -27,6 +45,22 @@ class Condition(models.Model):
     made_from = models.CharField(max_length=255, blank=True)
     report = models.JSONField(default=dict)
     position = models.PositiveSmallIntegerField(default=0)
+    medium = models.ForeignKey(Medium, null=True, on_delete=models.SET_NULL)
+    #: ΔE00 by what is measured (paper, solids, mean, worst); empty where the usual ones hold.
+    tolerances = models.JSONField(default=dict)
 
     class Meta:
         ordering = ("position", "name")
+
+
+class StripReading(models.Model):
+    """A control strip measured on one day and compared with its condition's aims."""
+
+    condition = models.ForeignKey(Condition, on_delete=models.CASCADE, related_name="strips")
+    measured_at = models.DateTimeField()
+    file_name = models.CharField(max_length=255)
+    data_sha256 = models.CharField(max_length=64)
+    drift = models.JSONField()
+
+    class Meta:
+        ordering = ("measured_at", "id")

@@ -1,7 +1,6 @@
 """Conditions taken in: from a profile at once, from measurements by a run that fits and builds."""
 
-from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -18,12 +17,12 @@ from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.volume import coverage, hull, volume
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.press.calibration import calibration_of
 from plinto_core.press.cgats import read_measurements
-from plinto_core.press.characterize import Characterization, characterize
 from plinto_core.press.judge import Judgement, gamut_of, judge
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
+from plinto_core.separation.build_profile import settings_of
 from plinto_core.separation.inverse import InkLimits, Inverse
 from plinto_server import store
 from plinto_server.conditions.models import Condition
@@ -67,38 +66,6 @@ def _ask(sha256: str, file_name: str, title: str, user: User | None) -> Run:
     return run
 
 
-def build_from_measurements(
-    data: bytes, file_name: str, progress: Callable[[float], None] = lambda share: None
-) -> tuple[Profile, dict[str, Any]]:
-    """The profile that measurements give, with a usual black and the total ink read from how dark black gets."""
-    measured, notes = read_measurements(data, file_name)
-    found = characterize(measured, notes)
-    progress(0.4)
-    black = BLACK_KINDS["gcr" if found.fit.model.black_index is not None else "none"]
-    percent, totals, lightness = automatic_total(found.fit.model, black)
-    progress(0.5)
-    settings = BuildSettings(measured.title[:100] or file_name, InkLimits(percent), black)
-    profile = build_output_profile(found.fit.model, settings, measured.to_cgats())
-    return profile, report_of(found, measured.device.tolist()) | {
-        "total_by_lightness": [[float(t), round(float(v), 2)] for t, v in zip(totals, lightness, strict=True)]
-    }
-
-
-def report_of(found: Characterization, device: list[list[float]]) -> dict[str, Any]:
-    """The characterization as plain values."""
-    plain = {k: v for k, v in asdict(found).items() if k != "fit"}
-    return plain | {
-        "held_out_mean": found.fit.held_out_mean,
-        "held_out_p95": found.fit.held_out_p95,
-        "smoothing": found.fit.smoothing,
-        "tried": [list(pair) for pair in found.fit.tried],
-        "wrong_patches": [
-            {"inks_percent": [round(v * 100, 1) for v in device[index]], "delta_e": round(error, 1)}
-            for index, error in found.fit.outliers
-        ],
-    }
-
-
 @transaction.atomic
 def enter(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition:
     """A new condition in draft. Raises `IccError` for profiles that are no press's or printer's."""
@@ -119,7 +86,7 @@ def enter(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition
     known.fit_mean, known.fit_p95 = report.get("held_out_mean", 0.0), report.get("held_out_p95", 0.0)
     known.patches, known.report = report.get("patches", 0), report
     known.recipe = Recipe(ink=InkStation("rebuilt", limits, black)).to_json()
-    known.status, known.made_from, known.position = "draft", made_from, 100
+    known.status, known.made_from, known.position = "draft", made_from[:255], 100
     known.save()
     return known
 
@@ -132,6 +99,21 @@ def _free_slug(name: str) -> str:
     base = slugify(name)[:40] or "condition"
     taken = set(Condition.objects.filter(slug__startswith=base).values_list("slug", flat=True))
     return next(slug for slug in (base, *(f"{base}-{n}" for n in range(2, len(taken) + 3))) if slug not in taken)
+
+
+def printed_inks(condition: Condition) -> list[str]:
+    """Inks that the printer lays down for it: the separation's, or light and dark ones behind its calibration."""
+    from plinto_server.bench import engine
+
+    key = ("printed", condition.profile_sha256)
+    found: list[str] = engine.kept(key, lambda: _printed(condition))
+    return found
+
+
+def _printed(condition: Condition) -> list[str]:
+    # Read from the profile alone: the list of conditions needs no forward model.
+    behind = calibration_of(parse(store.path_of(condition.profile_sha256).read_bytes()))
+    return list(behind.printed_inks) if behind else list(condition.inks)
 
 
 def set_status(condition: Condition, status: str) -> Condition:

@@ -8,7 +8,8 @@ from plinto_server.conditions.models import Condition
 
 
 class Run(models.Model):
-    """A file in the making: a separation, whose `recipe` is a copy that later changes do not reach, or a profile."""
+    """Something in the making: a separation, whose `recipe` is a copy that later changes do not reach, a profile, or
+    a measurement."""
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -20,6 +21,7 @@ class Run(models.Model):
     class Kind(models.TextChoices):
         SEPARATION = "separation"
         PROFILE = "profile"
+        MEASURE = "measure"
 
     kind = models.CharField(max_length=12, choices=Kind.choices, default=Kind.SEPARATION)
     #: Measurements that a profile is made of.

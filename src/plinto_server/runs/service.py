@@ -124,23 +124,35 @@ def carry_out(run_id: int) -> None:
 def _make(run: Run) -> None:
     if run.kind == Run.Kind.PROFILE:
         _make_profile(run)
+    elif run.kind == Run.Kind.MEASURE:
+        _measure(run)
     else:
         _make_separation(run)
 
 
 def _make_profile(run: Run) -> None:
-    from plinto_server.conditions.service import build_from_measurements, enter
+    from plinto_server.conditions import building
 
     with _Heartbeat(run.id) as beat:
-        data = store.path_of(run.source_sha256).read_bytes()
-        profile, report = build_from_measurements(data, run.artwork_name, beat.progress)
+        profile, report = building.carry_out(run, beat.progress)
         beat.progress(0.9)
         if beat.cancelled():
             raise Cancelled(f"'{run.file_name}' was stopped.")
-        condition = enter(profile, run.artwork_name, report)
+        condition = building.enter(run, profile, report)
     run.condition, run.result_sha256, run.result_bytes = condition, profile.digest, len(profile.raw)
     run.run_sheet = {"profile": profile.name, "slug": condition.slug, "report": report}
     run.save(update_fields=["condition", "result_sha256", "result_bytes", "run_sheet"])
+    _end(run, Run.State.DONE, "")
+
+
+def _measure(run: Run) -> None:
+    from plinto_server.characterizations.service import measure
+
+    with _Heartbeat(run.id) as beat:
+        sha256 = measure(run, beat.progress, beat.cancelled)
+    run.result_sha256, run.result_bytes = sha256, store.path_of(sha256).stat().st_size
+    run.run_sheet = dict(run.recipe)
+    run.save(update_fields=["result_sha256", "result_bytes", "run_sheet"])
     _end(run, Run.State.DONE, "")
 
 
@@ -210,6 +222,10 @@ class _Heartbeat:
 
 
 def _end(run: Run, state: Run.State, message: str) -> None:
+    if state != Run.State.DONE and run.recipe.get("characterization"):
+        from plinto_server.characterizations.service import ended
+
+        ended(run)
     run.state, run.message, run.ended_at = state, message, datetime.now(UTC)
     run.progress = 1.0 if state == Run.State.DONE else run.progress
     run.save(update_fields=["state", "message", "ended_at", "progress"])

@@ -1,0 +1,93 @@
+"""Looking into a profile: curves as points, tables cut into planes."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.colorimetry.lab import Array
+from plinto_core.errors import IccError
+from plinto_core.icc.profile import Profile
+from plinto_core.icc.values import AnyCurve, Curve, CurveLut, ParametricCurve, TableLut, TagValue
+
+_POINTS = 65
+AXIS = np.linspace(0, 1, _POINTS)
+
+
+def curve_points(curve: AnyCurve) -> Array:
+    """Output (65,) of a curve at even inputs 0…1 (ICC.1:2022, 10.6 and 10.18)."""
+    if isinstance(curve, ParametricCurve):
+        return _parametric(curve)
+    values = curve.values
+    if len(values) == 0:
+        return AXIS.copy()
+    if len(values) == 1:
+        return np.asarray(AXIS ** values[0])
+    return np.asarray(np.interp(AXIS, np.linspace(0, 1, len(values)), values))
+
+
+def _parametric(curve: ParametricCurve) -> Array:
+    g, a, b, c, d, e, f = (*curve.parameters, *[0.0] * 7)[:7]
+    if curve.kind == 0:
+        return np.asarray(AXIS**g)
+    power = np.maximum(a * AXIS + b, 0) ** g
+    if curve.kind == 1:
+        return np.where(-b / a <= AXIS, power, 0)
+    if curve.kind == 2:
+        return np.where(-b / a <= AXIS, power + c, c)
+    if curve.kind == 3:
+        return np.where(d <= AXIS, power, c * AXIS)
+    return np.where(d <= AXIS, power + e, c * AXIS + f)
+
+
+def curves_of(value: TagValue) -> dict[str, list[Array]]:
+    """The curves in a tag by what they are for, each (65,); empty where it has none."""
+    match value:
+        case Curve() | ParametricCurve():
+            return {"curve": [curve_points(value)]}
+        case TableLut():
+            return {"in": [_samples(row) for row in value.inputs], "out": [_samples(row) for row in value.outputs]}
+        case CurveLut():
+            found = {"A": value.a_curves, "M": value.m_curves, "B": value.b_curves}
+            return {name: [curve_points(c) for c in curves] for name, curves in found.items() if curves}
+        case _:
+            return {}
+
+
+def _samples(row: Array) -> Array:
+    return np.asarray(np.interp(AXIS, np.linspace(0, 1, len(row)), row))
+
+
+def has_table(value: TagValue) -> bool:
+    """Whether a tag holds a grid that can be cut."""
+    return isinstance(value, TableLut) or (isinstance(value, CurveLut) and value.grid is not None)
+
+
+def cut(profile: Profile, tag: str, level: float) -> NDArray[np.uint8]:
+    """A plane of a table as gray planes side by side, one for each output: (points, points × outputs), black is full.
+
+    From Lab the plane lies at lightness `level` 0…1, a* across and b* up; towards Lab the first two inks run across
+    and up while all others stand at `level`. Raises `IccError` for tags without a table.
+    """
+    value = profile.tags.get(tag)
+    if value is None or not has_table(value):
+        raise IccError(f"'{profile.name}' has no table in '{tag}'; cut one of {', '.join(tables_of(profile))}")
+    assert isinstance(value, TableLut | CurveLut)
+    assert value.grid is not None
+    grid: Any = value.grid
+    dimensions = grid.ndim - 1
+    at = round(float(np.clip(level, 0, 1)) * (grid.shape[0] - 1))
+    if dimensions >= 3:
+        keep_first = tag.startswith("A2B")
+        fixed = (at,) * (dimensions - 2)
+        plane = grid[(slice(None), slice(None), *fixed)] if keep_first else grid[(*fixed, slice(None), slice(None))]
+    else:
+        plane = grid.reshape(grid.shape[0], -1, grid.shape[-1])
+    plane = np.swapaxes(plane, 0, 1)[::-1]
+    shown = 1 - plane if tag.startswith("B2A") else plane
+    return np.asarray(np.rint(np.concatenate(np.moveaxis(shown, -1, 0), axis=1) * 255), np.uint8)
+
+
+def tables_of(profile: Profile) -> tuple[str, ...]:
+    """Tags that hold a table."""
+    return tuple(tag for tag, value in profile.tags.items() if has_table(value))

@@ -1,0 +1,264 @@
+"""Starting, measuring and deciding the steps of a characterization; what a change makes stale."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+
+from plinto_core.artwork.cloud import screen_codes
+from plinto_core.colorimetry.lab import xyz_to_lab
+from plinto_core.errors import Cancelled, CharacterizationError
+from plinto_core.press.cgats import read_measurements
+from plinto_core.press.ink_names import NAMES
+from plinto_core.press.linearize import Crossing
+from plinto_core.press.measurements import Measurements
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.build_profile import BuildSettings, build_settings_from_json
+from plinto_core.separation.inverse import InkLimits
+from plinto_server import store
+from plinto_server.characterizations import analysis
+from plinto_server.characterizations.models import Characterization
+from plinto_server.conditions.models import Condition, Medium
+from plinto_server.devices import Device, device_by_slug
+from plinto_server.errors import ConflictError, MissingError
+from plinto_server.runs.models import Run
+from plinto_server.runs.service import enqueue
+
+MOST_BYTES = 64 << 20
+
+
+def by_id(characterization_id: int) -> Characterization:
+    """Raises `MissingError`."""
+    found = Characterization.objects.filter(id=characterization_id).first()
+    if found is None:
+        raise MissingError("This characterization is not here any more. Go back to the list.")
+    return found
+
+
+def device_of(found: Characterization) -> Device | None:
+    """The device it is for; None where everything comes in as files."""
+    return device_by_slug(found.device_slug) if found.device_slug else None
+
+
+def start(name: str, device_slug: str, inks: list[str], medium: Medium | None) -> Characterization:
+    """A new one; the device says its inks, files need them named. Raises `CharacterizationError`."""
+    if not name.strip():
+        raise CharacterizationError("Give the characterization a name: the medium and the mode, as a rule.")
+    printed = list(device_by_slug(device_slug).inks) if device_slug else inks
+    own = [ink for ink in printed if not (ink.islower() and ink.upper() in printed)]
+    if not 1 <= len(own) <= 8 or len(set(printed)) < len(printed):
+        raise CharacterizationError("One to eight different inks are meant.")
+    return Characterization.objects.create(
+        name=name.strip()[:120], device_slug=device_slug, inks=own, printed_inks=printed, medium=medium, steps={}
+    )
+
+
+@transaction.atomic
+def change_step(characterization_id: int, step: str, *, stale: bool = False, **fields: Any) -> Characterization:
+    """Write fields of one step; with `stale`, what comes after it and was done is stale from now on."""
+    found = by_id(characterization_id)
+    found.steps[step] = {"state": "open", "settings": {}, "result": {}} | found.steps.get(step, {}) | fields
+    if stale:
+        for later in analysis.STEPS[analysis.STEPS.index(step) + 1 :]:
+            # The patch count of a chart stays what it was; only what was measured or built goes stale.
+            if found.steps.get(later, {}).get("state") == "done" and later != "chart":
+                found.steps[later]["state"] = "stale"
+    found.save()
+    return found
+
+
+def set_settings(found: Characterization, step: str, settings: dict[str, Any]) -> Characterization:
+    """Decide a step's settings; its result is computed anew from what was measured. Raises `CharacterizationError`."""
+    _known(found, step)
+    _check(found, step, settings)
+    before = found.steps.get(step, {})
+    if before.get("state") == "measuring":
+        raise ConflictError("This step is being measured. Wait for it, or cancel its run.")
+    found.steps[step] = {"state": "open", "result": {}} | before | {"settings": settings}
+    if step in analysis.MEASURED and not before.get("data_sha256"):
+        return change_step(found.id, step, settings=settings)
+    result = analysis.analyze(found, step, device_of(found))
+    return change_step(found.id, step, stale=True, settings=settings, result=result, state="done")
+
+
+def _check(found: Characterization, step: str, settings: dict[str, Any]) -> None:
+    """Refuse what no step could work with, before anything is kept."""
+    try:
+        for values in settings.get("crossings", {}).values():
+            Crossing(*(float(value) for value in values))
+        caps = [float(value) for value in settings.get("caps", {}).values()]
+        patches = int(settings.get("patches", 1000))
+        total = float(settings.get("total_percent") or 100)
+        ambient = float(settings.get("ambient_percent", 0))
+    except (TypeError, ValueError, AttributeError) as error:
+        raise CharacterizationError(f"The settings of '{step}' cannot be read: {error}.") from error
+    least = (len(found.inks) + 1) * (len(found.inks) + 2)
+    if step == "chart" and not least <= patches <= 6000:
+        raise CharacterizationError(f"A chart of {len(found.inks)} inks has {least} to 6000 patches.")
+    if any(not 5 <= cap <= 100 for cap in caps):
+        raise CharacterizationError("An ink is capped at 5 to 100 %.")
+    if not 50 <= total <= 100 * len(found.inks) or not 0 <= ambient <= 100:
+        raise CharacterizationError(f"Total ink is 50 to {100 * len(found.inks)} %, the room's light 0 to 100 %.")
+
+
+def _known(found: Characterization, step: str) -> None:
+    if step not in analysis.steps_of(found, device_of(found)):
+        raise MissingError(f"'{found.name}' has no step '{step}'.")
+
+
+def ask_to_measure(found: Characterization, step: str, user: User | None) -> Run:
+    """Queue the measuring of a step on the device. Raises `ConflictError` while it is being measured."""
+    _known(found, step)
+    device = device_of(found)
+    if device is None:
+        raise CharacterizationError("No device is chosen: print the chart, measure it elsewhere, and load the file.")
+    if found.steps.get(step, {}).get("state") == "measuring":
+        raise ConflictError("This step is being measured already.")
+    sheet = analysis.sheet_of(found, step)
+    run = Run.objects.create(
+        kind=Run.Kind.MEASURE, artwork_name=f"{found.name}: {step}", condition_name=device.name,
+        file_name=f"{found.name} {step}.txt"[:255], asked_by=user,
+        recipe={"characterization": found.id, "step": step, "patches": len(sheet.asked)},
+    )  # fmt: skip
+    change_step(found.id, step, state="measuring", live=[], run_id=run.id)
+    enqueue(run.id)
+    return run
+
+
+def measure(run: Run, progress: Callable[[float], None], cancelled: Callable[[], bool]) -> str:
+    """Carry a measuring run out: print, read strip by strip, keep. Returns the SHA-256 of the data."""
+    found, step = by_id(run.recipe["characterization"]), run.recipe["step"]
+    device = device_of(found)
+    assert device is not None
+    sheet = analysis.sheet_of(found, step)
+    spectra: list[Any] = []
+    colors: list[Any] = []
+    try:
+        for part, xyz in device.read(sheet.printed, run=run.id):
+            spectra.append(part)
+            colors.append(xyz)
+            done = sum(map(len, colors))
+            progress(done / len(sheet.printed))
+            if cancelled():
+                raise Cancelled(f"'{run.file_name}' was stopped after {done} patches.")
+            if len(colors) % 8 == 1:
+                change_step(found.id, step, live=_live(colors))
+    except BaseException:
+        change_step(found.id, step, state="open", live=[])
+        raise
+    names = tuple(NAMES.get(ink, ink) for ink in sheet.inks)
+    data = Measurements(names, sheet.asked, np.concatenate(colors), np.concatenate(spectra), f"{found.name} {step}")
+    return take_data(found, step, data.to_cgats().encode(), _live(colors))
+
+
+def _live(colors: list[Any]) -> list[int]:
+    xyz = np.concatenate(colors)
+    return screen_codes(xyz_to_lab(xyz / max(float(xyz[:, 1].max()), 0.4)))
+
+
+def take_data(found: Characterization, step: str, text: bytes, live: list[int]) -> str:
+    """Keep a step's measurements and what they say. Raises `PlintoError` and keeps nothing if they say nothing."""
+    sha256 = store.keep_chunks([text])
+    found = by_id(found.id)
+    found.steps[step] = found.steps.get(step, {}) | {"data_sha256": sha256}
+    try:
+        result = analysis.analyze(found, step, device_of(found))
+    except CharacterizationError:
+        change_step(found.id, step, state="open", live=[])
+        raise
+    measured_at = datetime.now(UTC).isoformat(timespec="seconds")
+    change_step(
+        found.id,
+        step,
+        stale=True,
+        state="done",
+        data_sha256=sha256,
+        result=result,
+        live=live,
+        measured_at=measured_at,
+    )
+    return sha256
+
+
+def load_file(found: Characterization, step: str, upload: "UploadedFile[bytes]") -> Characterization:
+    """Measurements from elsewhere. Raises `CharacterizationError` where they do not belong to this step."""
+    _known(found, step)
+    name = Path(upload.name or "file").name[:120]
+    if upload.size is not None and upload.size > MOST_BYTES:
+        raise CharacterizationError(f"'{name}' has {upload.size >> 20} MB; a measurement file has at most 64.")
+    data, _notes = read_measurements(upload.read(), name)
+    wanted = analysis.sheet_of(found, step).inks
+    if data.device.shape[1] != len(wanted):
+        raise CharacterizationError(
+            f"'{name}' has {data.device.shape[1]} inks, and this step is printed with {len(wanted)}: {' '.join(wanted)}."
+        )
+    take_data(found, step, data.to_cgats().encode(), screen_codes(xyz_to_lab(data.xyz)))
+    return by_id(found.id)
+
+
+def remove(found: Characterization) -> None:
+    """Raises `ConflictError` while it is being measured."""
+    if any(step.get("state") == "measuring" for step in found.steps.values()):
+        raise ConflictError(f"'{found.name}' is being measured. Wait for it, or cancel its run.")
+    found.delete()
+
+
+def ask_to_build(found: Characterization, wish: dict[str, Any], user: User | None) -> Run:
+    """Queue the profile. Raises `CharacterizationError` before the chart is measured."""
+    data = analysis.measured(found, "measure", device_of(found))
+    calibration = analysis.calibration_so_far(found, "build")
+    settings = {"name": found.name} | wish
+    # Refused now, not in the background.
+    black = BlackPolicy() if "K" in found.inks else BLACK_KINDS["none"]
+    usual = BuildSettings(found.name, InkLimits(analysis.total_of(found)), black).to_json()
+    build_settings_from_json(usual | settings)
+    run = Run.objects.create(
+        kind=Run.Kind.PROFILE, artwork_name=found.name, condition_name=str(settings["name"])[:120],
+        file_name=f"{str(settings['name'])[:100]}.icc", asked_by=user,
+        source_sha256=store.keep_chunks([data.to_cgats().encode()]),
+        recipe={
+            "characterization": found.id, "settings": settings,
+            "calibration": calibration.to_json() if calibration else None,
+        },
+    )  # fmt: skip
+    change_step(found.id, "build", state="measuring", settings=wish, run_id=run.id)
+    enqueue(run.id)
+    return run
+
+
+def built(characterization_id: int, condition: Condition) -> None:
+    """The profile is there: the step is done, and judging it comes next."""
+    found = Characterization.objects.filter(id=characterization_id).first()
+    if found is None:
+        return
+    device = device_of(found)
+    if device is not None:
+        condition.process = device.process
+    condition.medium = found.medium
+    condition.save(update_fields=["process", "medium"])
+    found = change_step(found.id, "build", stale=True, state="done", result={"slug": condition.slug})
+    found.condition = condition
+    found.save(update_fields=["condition"])
+    change_step(found.id, "judge", state="open", result={"slug": condition.slug})
+
+
+def ended(run: Run) -> None:
+    """A run of a step failed or was cancelled: the step can be asked for again."""
+    step = run.recipe.get("step") or "build"
+    found = Characterization.objects.filter(id=run.recipe.get("characterization")).first()
+    if found is not None and found.steps.get(step, {}).get("state") == "measuring":
+        change_step(found.id, step, state="open", live=[])
+
+
+def judge(found: Characterization) -> Characterization:
+    """The profile is trusted from now on. Raises `CharacterizationError` while there is none."""
+    if found.condition is None:
+        raise CharacterizationError("There is no profile yet. Build it first.")
+    found.condition.status = "trusted"
+    found.condition.save(update_fields=["status"])
+    return change_step(found.id, "judge", state="done")
