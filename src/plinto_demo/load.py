@@ -18,7 +18,7 @@ from plinto_core.artwork.pyramid import Window
 from plinto_core.house_rules import HouseRules
 from plinto_core.press.chart import strip_chart
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.black import BlackPolicy, usual_black
 from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
@@ -122,7 +122,7 @@ MEDIA = {
 #: How far dot gain wandered from day to day, percent points; the newsprint press is out in the end.
 WANDERED = {
     "halden-silk-150": (0.2, -0.4, 0.5, 0.9, 0.3, -0.2, 0.6, 0.4),
-    "tern-news-45": (0.1, 0.6, 0.9, 1.6, 2.8, 4.1, 6.0, 8.5),
+    "tern-news-45": (0.1, 0.9, 1.6, 2.8, 4.6, 7.1, 10.5, 14.5),
 }
 #: The season's first day; a fixed one, so that the demo looks the same every time.
 _FIRST_DAY = datetime(2026, 10, 5, 7, 30, tzinfo=UTC)
@@ -153,10 +153,8 @@ def _load_condition(shop: ShopCondition, position: int) -> None:
     profile = built.read()
     report = json.loads(built.report.read_text())["characterization"]
     limits = InkLimits(float(shop.total_ink_percent))
-    one_ink = len(shop.inks) == 1
-    black = BLACK_KINDS["none"] if one_ink else BlackPolicy(
-        float(shop.black_amount_percent), float(shop.black_start_percent), float(shop.black_max_percent)
-    )  # fmt: skip
+    given = map(float, (shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent))
+    black = BlackPolicy(*given) if len(shop.inks) > 1 else usual_black(tuple(report["inks"]))
     condition = Condition(
         slug=shop.slug,
         name=shop.name,

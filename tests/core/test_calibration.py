@@ -66,6 +66,7 @@ def test_dark_ink_takes_over_from_light_ink_without_a_step():
     density = np.interp(lights, light.dots, light.density) + np.interp(darks, dark.dots, dark.density)
     lightness = 10 ** (-density / 3)
     # Both together go straight down in the cube root of light, as far as the table of measured steps can say.
+    assert np.abs(np.diff(darks)).max() < 0.06, "no step at the end"
     straight = 1 - at * (1 - lightness[-1])
     assert np.abs(lightness - straight).max() < 0.03
     with pytest.raises(CharacterizationError, match="starts between"):

@@ -4,6 +4,7 @@ import "./rooms/bench/bench.css";
 import "./rooms/bench/below.css";
 import "./rooms/bench/panels/panels.css";
 import "./rooms/bench/sheet.css";
+import "./rooms/characterize/characterize.css";
 import "./rooms/conditions/conditions.css";
 import "./rooms/gamut/gamut.css";
 import "./rooms/house/house.css";

@@ -25,7 +25,7 @@ from plinto_core.errors import CharacterizationError, RecipeError
 from plinto_core.icc.profile import Profile
 from plinto_core.press.characterize import Characterization
 from plinto_core.press.measurements import under_light
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.black import BLACK_KINDS, BlackPolicy, usual_black
 from plinto_core.separation.build_profile import (
     PERCEPTUAL_STYLES,
     BuildSettings,
@@ -83,8 +83,8 @@ def build(
         click.echo(f"Patch {dots} is {error:.1f} ΔE00 from what the others say and was set aside.", err=True)
     kept = _kept_settings(settings)
     black = _black(given, kept)
-    if fit.model.black_index is None:
-        black = BLACK_KINDS["none"]
+    if fit.model.black_index is None or len(fit.model.inks) == 1:
+        black = usual_black(fit.model.inks)
     total = given["total_ink"] or str(kept.get("limits", {}).get("total_percent", "auto"))
     if total == "auto":
         percent, _totals, _lightness = automatic_total(fit.model, black)
@@ -203,7 +203,7 @@ def from_inks(numbers: Path, out: Path, total_ink: float | None) -> None:
 
     given = ink_numbers_from_json(read_json(numbers, "paper, solids, overprints and gain_percent"))
     model = model_from_inks(given)
-    black = BLACK_KINDS["gcr" if "K" in model.inks else "none"]
+    black = usual_black(model.inks)
     total = total_ink or automatic_total(model, black)[0]
     made = build_output_profile(model, BuildSettings(given.name, InkLimits(total), black))
     write_whole(out, lambda part: write_bytes(part, made.raw))

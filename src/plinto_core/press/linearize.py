@@ -141,21 +141,18 @@ def cross_over(light: Ramp, dark: Ramp, crossing: Crossing = Crossing()) -> tupl
     paper to the dark ink's solid, so that steps look even down to the deepest.
     """
     tone = np.linspace(0, 1, POINTS)
-    deepest = float(dark.density.max())
+    light_rising = np.maximum.accumulate(light.density) + np.linspace(0, 1e-9, len(light.density))
+    dark_rising = np.maximum.accumulate(dark.density) + np.linspace(0, 1e-9, len(dark.density))
+    # What light ink is held at adds to the dark solid: the deepest there is.
+    deepest = float(dark_rising[-1] + np.interp(crossing.hold, light.dots, light_rising))
     wanted = -3 * np.log10(1 - tone * (1 - 10.0 ** (-deepest / 3)))
-    most_light = float(light.density.max())
-    alone = np.interp(
-        wanted, np.maximum.accumulate(light.density) + np.linspace(0, 1e-9, len(light.density)), light.dots
-    )
+    alone = np.interp(wanted, light_rising, light.dots)
     at_start = float(np.interp(crossing.start, tone, alone))
     fall = np.clip((tone - crossing.start) / (crossing.stop - crossing.start), 0, 1)
     eased = fall * fall * (3 - 2 * fall)
     lights = np.where(tone <= crossing.start, alone, at_start + (crossing.hold - at_start) * eased)
-    given = np.minimum(np.interp(lights, light.dots, light.density), most_light)
-    left = np.maximum(wanted - given, 0)
-    rising = np.maximum.accumulate(dark.density) + np.linspace(0, 1e-9, len(dark.density))
-    darks = np.maximum.accumulate(np.interp(left, rising, dark.dots))
-    darks[-1] = float(dark.dots[np.argmax(dark.density >= deepest - _DENSITY_GAIN)])
+    left = np.maximum(wanted - np.interp(lights, light.dots, light_rising), 0)
+    darks = np.maximum.accumulate(np.interp(left, dark_rising, dark.dots))
     return np.clip(lights, 0, 1), np.clip(darks, 0, 1)
 
 

@@ -60,6 +60,13 @@ def _soft_minimum(values: Array, ceiling: float, width: float = 0.05) -> Array:
     return np.asarray(np.clip(np.minimum(values, ceiling + width) - width * excess**2, 0, ceiling))
 
 
+def usual_black(inks: tuple[str, ...]) -> BlackPolicy:
+    """The black to start from: none where there is no black ink, all of it where there is no other."""
+    if "K" not in inks:
+        return BLACK_KINDS["none"]
+    return BLACK_KINDS["full" if len(inks) == 1 else "gcr"]
+
+
 #: The trade's kinds as values of the four settings.
 BLACK_KINDS = {
     "none": BlackPolicy(0, 0, 0, 1.0),

@@ -17,7 +17,7 @@ from plinto_core.press.cgats import read_measurements
 from plinto_core.press.ink_names import NAMES
 from plinto_core.press.linearize import Crossing
 from plinto_core.press.measurements import Measurements
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import BuildSettings, build_settings_from_json
 from plinto_core.separation.inverse import InkLimits
 from plinto_server import store
@@ -214,7 +214,7 @@ def ask_to_build(found: Characterization, wish: dict[str, Any], user: User | Non
     calibration = analysis.calibration_so_far(found, "build")
     settings = {"name": found.name} | wish
     # Refused now, not in the background.
-    black = BlackPolicy() if "K" in found.inks else BLACK_KINDS["none"]
+    black = usual_black(tuple(found.inks))
     usual = BuildSettings(found.name, InkLimits(analysis.total_of(found)), black).to_json()
     build_settings_from_json(usual | settings)
     run = Run.objects.create(

@@ -14,7 +14,7 @@ from plinto_core.press.cgats import read_measurements
 from plinto_core.press.characterize import characterize
 from plinto_core.press.report import characterization_plain
 from plinto_core.recipe import recipe_from_json
-from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import (
     BuildSettings,
     automatic_total,
@@ -97,7 +97,7 @@ def from_measurements(
     measured, notes = read_measurements(data, file_name)
     found = characterize(measured, notes)
     progress(0.4)
-    black = BLACK_KINDS["gcr" if found.fit.model.black_index is not None else "none"]
+    black = usual_black(found.fit.model.inks)
     usual = BuildSettings(measured.title[:100] or file_name, InkLimits(400.0), black)
     settings = build_settings_from_json(usual.to_json() | wish)
     percent, totals, lightness = automatic_total(found.fit.model, settings.black)

@@ -21,7 +21,7 @@ from plinto_core.press.calibration import calibration_of
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.judge import Judgement, gamut_of, judge
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import settings_of
 from plinto_core.separation.inverse import InkLimits, Inverse
 from plinto_server import store
@@ -75,7 +75,7 @@ def enter(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition
     core = engine.core_condition(known)
     settings = settings_of(profile) or {}
     total = float(settings.get("limits", {}).get("total_percent") or _most_ink(core))
-    black = BLACK_KINDS["gcr" if core.model.black_index is not None else "none"]
+    black = usual_black(core.model.inks)
     limits = InkLimits(min(max(total, 50.0), 100.0 * len(core.model.inks)))
     white = core.model.to_absolute([[100.0, 0.0, 0.0]])[0]
     known.slug, known.name = _free_slug(profile.name), profile.name[:120]

@@ -100,7 +100,7 @@ export function upload<T = Artwork>(
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onerror = () => reject(new Refused(UNREACHED, 0));
     request.onload = () =>
-      request.status === 201
+      request.status === 200 || request.status === 201
         ? resolve(request.response as T)
         : reject(detailOf(request.response, request.status));
     const form = new FormData();

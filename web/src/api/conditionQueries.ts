@@ -1,5 +1,13 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Recipe, type RecipeState, taken, upload } from "./client";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type BuildSettings = Schemas["BuildSettings"];
+export type Medium = Schemas["MediumOut"];
+export type Strip = Schemas["StripOut"];
+export type Tolerances = Schemas["Tolerances"];
+export type ConditionWish = Partial<Schemas["ConditionWish"]>;
 
 const place = (artworkId: number, slug: string) => ({ path: { artwork_id: artworkId, slug } });
 
@@ -89,5 +97,162 @@ export function useTakeInCondition() {
       void queries.invalidateQueries({ queryKey: ["conditions"] });
       void queries.invalidateQueries({ queryKey: ["runs"] });
     },
+  });
+}
+
+const at = (slug: string) => ({ path: { slug } });
+
+export function useChangeCondition(slug: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (wish: ConditionWish) =>
+      taken(
+        api.PUT("/api/conditions/{slug}", {
+          params: at(slug),
+          body: { wish: wish as Schemas["ConditionWish"] },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["conditions"] }),
+  });
+}
+
+export function useMedia() {
+  return useQuery({ queryKey: ["media"], queryFn: () => taken(api.GET("/api/conditions/media")) });
+}
+
+/** A medium is new without an id. */
+export function useSaveMedium() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, ...medium }: Schemas["MediumWish"] & { id?: number }) =>
+      taken(
+        id
+          ? api.PUT("/api/conditions/media/{medium_id}", {
+              params: { path: { medium_id: id } },
+              body: { medium },
+            })
+          : api.POST("/api/conditions/media", { body: { medium } }),
+      ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["media"] });
+      void queries.invalidateQueries({ queryKey: ["conditions"] });
+    },
+  });
+}
+
+export function useRemoveMedium() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/conditions/media/{medium_id}", { params: { path: { medium_id: id } } })),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["media"] });
+      void queries.invalidateQueries({ queryKey: ["conditions"] });
+    },
+  });
+}
+
+export function usePresets() {
+  return useQuery({
+    queryKey: ["presets"],
+    staleTime: Infinity,
+    queryFn: () => taken(api.GET("/api/conditions/presets")),
+  });
+}
+
+export function useBuildSettings(slug: string) {
+  return useQuery({
+    queryKey: ["build-settings", slug],
+    staleTime: Infinity,
+    queryFn: async () =>
+      (await taken(api.GET("/api/conditions/{slug}/build-settings", { params: at(slug) }))) as BuildSettings,
+  });
+}
+
+/** What settings would give; the last answer stays while the next one comes. */
+export function useVariant(slug: string, settings: BuildSettings | undefined) {
+  return useQuery({
+    queryKey: ["variant", slug, settings?.limits, settings?.black],
+    enabled: settings !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    queryFn: () =>
+      taken(
+        api.POST("/api/conditions/{slug}/variant", {
+          params: at(slug),
+          body: { settings: settings as BuildSettings },
+        }),
+      ),
+  });
+}
+
+export function useBuild(slug: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (settings: BuildSettings) =>
+      taken(api.POST("/api/conditions/{slug}/build", { params: at(slug), body: { settings } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["runs"] }),
+  });
+}
+
+export function useStrips(slug: string) {
+  return useQuery({
+    queryKey: ["strips", slug],
+    queryFn: () => taken(api.GET("/api/conditions/{slug}/strips", { params: at(slug) })),
+  });
+}
+
+export function useStripActions(slug: string) {
+  const queries = useQueryClient();
+  const done = () => {
+    void queries.invalidateQueries({ queryKey: ["strips", slug] });
+    void queries.invalidateQueries({ queryKey: ["conditions"] });
+  };
+  const load = useMutation({
+    mutationFn: (file: File) => upload<Strip>(file, () => undefined, `/api/conditions/${slug}/strips`),
+    onSuccess: done,
+  });
+  const measure = useMutation({
+    mutationFn: () => taken(api.POST("/api/conditions/{slug}/strips/measured", { params: at(slug) })),
+    onSuccess: done,
+  });
+  const forget = useMutation({
+    mutationFn: (strip_id: number) =>
+      taken(api.DELETE("/api/conditions/{slug}/strips/{strip_id}", { params: { path: { slug, strip_id } } })),
+    onSuccess: done,
+  });
+  const setTolerances = useMutation({
+    mutationFn: (tolerances: Tolerances) =>
+      taken(api.PUT("/api/conditions/{slug}/tolerances", { params: at(slug), body: { tolerances } })),
+    onSuccess: done,
+  });
+  return {
+    load,
+    measure,
+    forget,
+    setTolerances,
+    error: load.error ?? measure.error ?? forget.error ?? setTolerances.error,
+  };
+}
+
+export function useProfileFacts(slug: string) {
+  return useQuery({
+    queryKey: ["facts", slug],
+    enabled: slug !== "",
+    staleTime: Infinity,
+    queryFn: () => taken(api.GET("/api/conditions/{slug}/facts", { params: at(slug) })),
+  });
+}
+
+export function useThrough(
+  slug: string,
+  body: { values: number[][]; to_lab: boolean; intent: string; beside: string },
+) {
+  return useQuery({
+    queryKey: ["through", slug, body],
+    enabled: body.values.length > 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => taken(api.POST("/api/conditions/{slug}/through", { params: at(slug), body })),
   });
 }

@@ -208,6 +208,342 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/conditions/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Media
+         * @description All media.
+         */
+        get: operations["plinto_server_conditions_api_media"];
+        put?: never;
+        /**
+         * Add Medium
+         * @description A new medium.
+         */
+        post: operations["plinto_server_conditions_api_add_medium"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/media/{medium_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Medium
+         * @description Change a medium; what costs more costs more everywhere at once.
+         */
+        put: operations["plinto_server_conditions_api_change_medium"];
+        post?: never;
+        /**
+         * Remove Medium
+         * @description Remove a medium; conditions on it stay.
+         */
+        delete: operations["plinto_server_conditions_api_remove_medium"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Presets
+         * @description Where a profile's settings start from, by process.
+         */
+        get: operations["plinto_server_conditions_api_presets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Name, process, notes, limit, medium.
+         */
+        put: operations["plinto_server_conditions_api_change"];
+        post?: never;
+        /**
+         * Remove
+         * @description Remove a condition; files already written stay.
+         */
+        delete: operations["plinto_server_conditions_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/build-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Build Settings
+         * @description What its profile was built with.
+         */
+        get: operations["plinto_server_conditions_api_build_settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/variant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Variant
+         * @description What other settings would give: separation of the grays, black point, darkness, gamut.
+         */
+        post: operations["plinto_server_conditions_api_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Build
+         * @description A profile with other settings, as a run; it becomes a condition of its own.
+         */
+        post: operations["plinto_server_conditions_api_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/strips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strips
+         * @description All control strips, the oldest first.
+         */
+        get: operations["plinto_server_conditions_api_strips"];
+        put?: never;
+        /**
+         * Add Strip
+         * @description A measured control strip.
+         */
+        post: operations["plinto_server_conditions_api_add_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/strips/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Strip
+         * @description Print a strip on the condition's device and measure it now.
+         */
+        post: operations["plinto_server_conditions_api_measure_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/strips/{strip_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Strip
+         * @description Take a reading out.
+         */
+        delete: operations["plinto_server_conditions_api_forget_strip"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/tolerances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Tolerances
+         * @description ΔE00 that it may be off; readings so far are judged anew.
+         */
+        put: operations["plinto_server_conditions_api_set_tolerances"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The judgement as a page that prints, with an artwork before and after.
+         */
+        get: operations["plinto_server_conditions_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Facts
+         * @description Header, tags and curves of its profile.
+         */
+        get: operations["plinto_server_conditions_api_facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/plane.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plane
+         * @description A plane of one of its profile's tables, an output beside the other, black is full.
+         */
+        get: operations["plinto_server_conditions_api_plane"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Through
+         * @description Values through its profile, and through another one beside it.
+         */
+        post: operations["plinto_server_conditions_api_through"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/put-together.icc": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Put Together
+         * @description Its profile with tags (comma between them) of another condition's, under another name: always a new file.
+         */
+        get: operations["plinto_server_conditions_api_put_together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conditions/{slug}/profile": {
         parameters: {
             query?: never;
@@ -268,7 +604,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/conditions/{slug}": {
+    "/api/characterizations/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Devices
+         * @description Presses and printers that the house can measure on.
+         */
+        get: operations["plinto_server_characterizations_api_list_devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Characterizations
+         * @description All, the latest changed first.
+         */
+        get: operations["plinto_server_characterizations_api_characterizations"];
+        put?: never;
+        /**
+         * Start
+         * @description Begin one.
+         */
+        post: operations["plinto_server_characterizations_api_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Characterization
+         * @description One, while it goes on.
+         */
+        get: operations["plinto_server_characterizations_api_characterization"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Remove it; the condition it led to stays.
+         */
+        delete: operations["plinto_server_characterizations_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/steps/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Settings
+         * @description Decide a step's settings; what comes after it goes stale.
+         */
+        put: operations["plinto_server_characterizations_api_set_settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/steps/{step}/measure": {
         parameters: {
             query?: never;
             header?: never;
@@ -277,12 +701,112 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
         /**
-         * Remove
-         * @description Remove a condition; files already written stay.
+         * Measure
+         * @description Print and measure the step on its device, as a run.
          */
-        delete: operations["plinto_server_conditions_api_remove"];
+        post: operations["plinto_server_characterizations_api_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/steps/{step}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load File
+         * @description Measurements from elsewhere (CGATS, CxF).
+         */
+        post: operations["plinto_server_characterizations_api_load_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/steps/{step}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Pdf
+         * @description What the step prints, as PDF in the printer's inks.
+         */
+        get: operations["plinto_server_characterizations_api_sheet_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/steps/{step}/sheet.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Text
+         * @description The same as CGATS text, for the instrument.
+         */
+        get: operations["plinto_server_characterizations_api_sheet_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Build
+         * @description Build the profile with these settings, as a run; it becomes a condition in draft.
+         */
+        post: operations["plinto_server_characterizations_api_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characterizations/{characterization_id}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge
+         * @description The profile is good: its condition is trusted from now on.
+         */
+        post: operations["plinto_server_characterizations_api_judge"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1108,6 +1632,76 @@ export interface components {
             report: {
                 [key: string]: unknown;
             };
+            medium: components["schemas"]["MediumOut"] | null;
+            tolerances: components["schemas"]["Tolerances"];
+            last_strip: components["schemas"]["LastStrip"] | null;
+            /** Has Device */
+            has_device: boolean;
+            /** Printed Inks */
+            printed_inks: string[];
+        };
+        /**
+         * LastStrip
+         * @description The latest control strip in short (ΔE00).
+         */
+        LastStrip: {
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /** Mean */
+            mean: number;
+            /** Within */
+            within: boolean;
+            /** Broken */
+            broken: string[];
+        };
+        /**
+         * MediumOut
+         * @description What is printed on, as it is bought.
+         */
+        MediumOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Length M */
+            length_m: number;
+            /** Price */
+            price: number;
+            /** Currency */
+            currency: string;
+            /** Cost Per M2 */
+            cost_per_m2: number;
+        };
+        /**
+         * Tolerances
+         * @description ΔE00 that a condition may be off: paper, solids, every patch on average, any patch (ISO 12647-2 practice).
+         */
+        Tolerances: {
+            /**
+             * Paper
+             * @default 3
+             */
+            paper: number;
+            /**
+             * Solids
+             * @default 3.5
+             */
+            solids: number;
+            /**
+             * Mean
+             * @default 2.5
+             */
+            mean: number;
+            /**
+             * Worst
+             * @default 6
+             */
+            worst: number;
         };
         /**
          * TakenIn
@@ -1140,11 +1734,331 @@ export interface components {
             in_first: number;
         };
         /**
+         * MediumIn
+         * @description A medium to make or to change.
+         */
+        MediumIn: {
+            medium: components["schemas"]["MediumWish"];
+        };
+        /**
+         * MediumWish
+         * @description A medium as it is bought: width in mm, length in m, price of the roll or sheet.
+         */
+        MediumWish: {
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Length M */
+            length_m: number;
+            /** Price */
+            price: number;
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency: string;
+        };
+        /**
+         * BlackPolicy
+         * @description Amount, start and maximum in percent; shape is the exponent of the rise after the start.
+         *
+         *     The gray component of a color is the most black that can be in it without changing it. `amount` percent of
+         *     it is replaced, from `start` on, and more towards the deepest shadows; never above `maximum`. Black beyond
+         *     that wish is only used where a color or an ink limit cannot do without.
+         */
+        BlackPolicy: {
+            /**
+             * Amount Percent
+             * @default 55
+             */
+            amount_percent: number;
+            /**
+             * Start Percent
+             * @default 15
+             */
+            start_percent: number;
+            /**
+             * Maximum Percent
+             * @default 95
+             */
+            maximum_percent: number;
+            /**
+             * Shape
+             * @default 1.3
+             */
+            shape: number;
+        };
+        /**
+         * Preset
+         * @description A process with the most ink it bears (percent of one ink), the black that suits it, and why.
+         */
+        Preset: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Total Percent */
+            total_percent: number;
+            black: components["schemas"]["BlackPolicy"];
+            /** Why */
+            why: string;
+        };
+        /**
+         * ConditionIn
+         * @description What is to change.
+         */
+        ConditionIn: {
+            wish: components["schemas"]["ConditionWish"];
+        };
+        /**
+         * ConditionWish
+         * @description What people decide about a condition; None leaves a thing as it is, a medium of 0 takes it off.
+         */
+        ConditionWish: {
+            /** Name */
+            name?: string | null;
+            /** Process */
+            process?: string | null;
+            /** Notes */
+            notes?: string | null;
+            /** Total Ink Percent */
+            total_ink_percent?: number | null;
+            /** Medium Id */
+            medium_id?: number | null;
+        };
+        /**
+         * BuildSettings
+         * @description What goes into the tables of a profile.
+         *
+         *     `grid` points a side of the way from Lab to inks; `style` of the perceptual table; `gray_balance` is the a* and b*
+         *     that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table.
+         */
+        BuildSettings: {
+            /** Name */
+            name: string;
+            limits: components["schemas"]["InkLimits"];
+            black: components["schemas"]["BlackPolicy"];
+            /**
+             * Version
+             * @default [
+             *       4,
+             *       4
+             *     ]
+             */
+            version: [
+                number,
+                number
+            ];
+            /**
+             * Grid
+             * @default 33
+             */
+            grid: number;
+            /**
+             * Style
+             * @default steady
+             * @enum {string}
+             */
+            style: "steady" | "lively" | "gentle";
+            /**
+             * Gray Balance
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            gray_balance: [
+                number,
+                number
+            ];
+            /**
+             * Chroma Percent
+             * @default 0
+             */
+            chroma_percent: number;
+        };
+        /**
+         * InkLimits
+         * @description Total ink in percent of one ink, and a limit for single inks by their letter.
+         */
+        InkLimits: {
+            /** Total Percent */
+            total_percent: number;
+            /**
+             * Per Ink Percent
+             * @default []
+             */
+            per_ink_percent: [
+                string,
+                number
+            ][];
+        };
+        /**
+         * Variant
+         * @description Figures of one choice of limits and black; Lab is media-relative, D50.
+         *
+         *     `gray_inks` (33 rows of L* and inks 0…1), white to black; `black_lab` the darkest neutral; `darkness` rows of total
+         *     ink % and L* of the darkest neutral there; `gamut_volume` cubic ΔE*ab; `most_percent` ink that grays really take.
+         */
+        Variant: {
+            /** Gray Inks */
+            gray_inks: number[][];
+            /** Black Lab */
+            black_lab: [
+                number,
+                number,
+                number
+            ];
+            /** Black Inks */
+            black_inks: number[];
+            /** Darkness */
+            darkness: [
+                number,
+                number
+            ][];
+            /** Gamut Volume */
+            gamut_volume: number;
+            /** Most Percent */
+            most_percent: number;
+        };
+        /**
+         * BuildIn
+         * @description Settings of a profile.
+         */
+        BuildIn: {
+            settings: components["schemas"]["BuildSettings"];
+        };
+        /**
+         * Drift
+         * @description ΔE00 of a strip; `within` says whether every tolerance holds, `broken` which do not, in words.
+         */
+        Drift: {
+            /** Patches */
+            patches: number;
+            /** Paper */
+            paper: number;
+            /** Solids */
+            solids: {
+                [key: string]: number;
+            };
+            /** Mean */
+            mean: number;
+            /** Worst */
+            worst: number;
+            /** Worst Patch */
+            worst_patch: number;
+            /** Within */
+            within: boolean;
+            /** Broken */
+            broken: string[];
+        };
+        /**
+         * StripOut
+         * @description A control strip compared with the aims.
+         */
+        StripOut: {
+            /** Id */
+            id: number;
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /** File Name */
+            file_name: string;
+            drift: components["schemas"]["Drift"];
+        };
+        /**
+         * TolerancesIn
+         * @description ΔE00 that a condition may be off.
+         */
+        TolerancesIn: {
+            tolerances: components["schemas"]["Tolerances"];
+        };
+        /**
+         * ProfileFacts
+         * @description Header as names and words, tags in the file's order.
+         */
+        ProfileFacts: {
+            /** Name */
+            name: string;
+            /** Header */
+            header: {
+                [key: string]: string;
+            };
+            /** Tags */
+            tags: components["schemas"]["TagFacts"][];
+        };
+        /**
+         * TagFacts
+         * @description A tag: its signature, one line on what it holds, and its curves (65 points each) by their place.
+         */
+        TagFacts: {
+            /** Tag */
+            tag: string;
+            /** Line */
+            line: string;
+            /** Curves */
+            curves: {
+                [key: string]: number[][];
+            };
+            /** Has Table */
+            has_table: boolean;
+        };
+        /**
+         * Sent
+         * @description Values through one profile: what came out, as Lab or inks in percent, and how it looks as an sRGB code.
+         */
+        Sent: {
+            /** Name */
+            name: string;
+            /** Out */
+            out: number[][];
+            /** Rgb */
+            rgb: number[];
+        };
+        /**
+         * SentThrough
+         * @description Through each profile, and ΔE00 between the first two where both gave colors.
+         */
+        SentThrough: {
+            /** Through */
+            through: components["schemas"]["Sent"][];
+            /** Delta E */
+            delta_e: number[] | null;
+        };
+        /**
+         * ThroughIn
+         * @description Ink values in percent (`to_lab`) or Lab, at most 500 rows, and a second condition to set beside.
+         */
+        ThroughIn: {
+            /** Values */
+            values: number[][];
+            /**
+             * To Lab
+             * @default true
+             */
+            to_lab: boolean;
+            /**
+             * Intent
+             * @default relative
+             */
+            intent: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+        };
+        /**
          * Judgement
          * @description Figures of an output profile, relative colorimetric unless said otherwise.
          *
          *     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it between
          *     paper and black; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
+         *     `round_trip_map` is the mean ΔE00 by lightness (10 rows, dark first) and hue (24 columns), -1 where nothing prints;
+         *     `against_data` mean, 99th percentile and worst ΔE00 of A2B against measurements.
          */
         Judgement: {
             /** Name */
@@ -1180,6 +2094,14 @@ export interface components {
             roughness: number;
             /** Gamut Volume */
             gamut_volume: number;
+            /** Round Trip Map */
+            round_trip_map: number[][];
+            /** Against Data */
+            against_data: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * StatusIn
@@ -1193,34 +2115,98 @@ export interface components {
             status: "draft" | "trusted" | "out of date";
         };
         /**
-         * BlackPolicy
-         * @description Amount, start and maximum in percent; shape is the exponent of the rise after the start.
-         *
-         *     The gray component of a color is the most black that can be in it without changing it. `amount` percent of
-         *     it is replaced, from `start` on, and more towards the deepest shadows; never above `maximum`. Black beyond
-         *     that wish is only used where a color or an ink limit cannot do without.
+         * DeviceOut
+         * @description A press or printer with its instrument.
          */
-        BlackPolicy: {
+        DeviceOut: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Process */
+            process: string;
+            /** Inks */
+            inks: string[];
+            /** Lights */
+            lights: string[];
+        };
+        /**
+         * CharacterizationOut
+         * @description A characterization with its steps in order.
+         */
+        CharacterizationOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Device Slug */
+            device_slug: string;
+            /** Medium Id */
+            medium_id: number | null;
+            /** Inks */
+            inks: string[];
+            /** Printed Inks */
+            printed_inks: string[];
+            /** Condition Slug */
+            condition_slug: string;
             /**
-             * Amount Percent
-             * @default 55
+             * Changed At
+             * Format: date-time
              */
-            amount_percent: number;
+            changed_at: string;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+        };
+        /**
+         * StepOut
+         * @description A step with its state (open, measuring, done, stale); `live` are colors read so far, sRGB codes.
+         */
+        StepOut: {
+            /** Step */
+            step: string;
+            /** State */
+            state: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            };
+            /** Live */
+            live: number[];
+            /** Measured At */
+            measured_at: string;
+            /** Run Id */
+            run_id: number | null;
+        };
+        /**
+         * StartIn
+         * @description A new characterization; without a device its inks are named, and everything comes in as files.
+         */
+        StartIn: {
+            /** Name */
+            name: string;
             /**
-             * Start Percent
-             * @default 15
+             * Device Slug
+             * @default
              */
-            start_percent: number;
-            /**
-             * Maximum Percent
-             * @default 95
-             */
-            maximum_percent: number;
-            /**
-             * Shape
-             * @default 1.3
-             */
-            shape: number;
+            device_slug: string;
+            /** Inks */
+            inks?: string[];
+            /** Medium Id */
+            medium_id?: number | null;
+        };
+        /**
+         * SettingsIn
+         * @description A step's settings, percent where they are shares of ink.
+         */
+        SettingsIn: {
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
         };
         /**
          * AdjustStation
@@ -1421,6 +2407,11 @@ export interface components {
             jpeg_quality: number;
             film?: components["schemas"]["FilmSettings"];
             negative?: components["schemas"]["NegativeSettings"];
+            /**
+             * Calibrated
+             * @default false
+             */
+            calibrated: boolean;
         };
         /**
          * FilmSettings
@@ -1513,22 +2504,6 @@ export interface components {
              * @default 0
              */
             chroma_percent: number;
-        };
-        /**
-         * InkLimits
-         * @description Total ink in percent of one ink, and a limit for single inks by their letter.
-         */
-        InkLimits: {
-            /** Total Percent */
-            total_percent: number;
-            /**
-             * Per Ink Percent
-             * @default []
-             */
-            per_ink_percent: [
-                string,
-                number
-            ][];
         };
         /**
          * InkPlate
@@ -2772,6 +3747,476 @@ export interface operations {
             };
         };
     };
+    plinto_server_conditions_api_media: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_add_medium: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MediumIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_change_medium: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                medium_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MediumIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_remove_medium: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                medium_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"][];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_build_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildSettings"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_strips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_add_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_measure_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_forget_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                strip_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_set_tolerances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TolerancesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionOut"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_report: {
+        parameters: {
+            query?: {
+                artwork?: number | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_facts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileFacts"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_plane: {
+        parameters: {
+            query: {
+                tag: string;
+                level?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_through: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThroughIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentThrough"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_put_together: {
+        parameters: {
+            query?: {
+                source?: string;
+                tags?: string;
+                name?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     plinto_server_conditions_api_profile: {
         parameters: {
             query?: never;
@@ -2840,12 +4285,98 @@ export interface operations {
             };
         };
     };
-    plinto_server_conditions_api_remove: {
+    plinto_server_characterizations_api_list_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_characterizations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_characterization: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                slug: string;
+                characterization_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
             };
             cookie?: never;
         };
@@ -2857,6 +4388,179 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_characterizations_api_set_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_load_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_sheet_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_characterizations_api_sheet_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_characterizations_api_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+        };
+    };
+    plinto_server_characterizations_api_judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                characterization_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterizationOut"];
+                };
             };
         };
     };

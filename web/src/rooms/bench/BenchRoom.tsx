@@ -1,5 +1,5 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import type { Artwork, Condition, Recipe, Region } from "../../api/client";
 import {
   useArtwork,
@@ -203,6 +203,12 @@ function Bench({ artwork, condition, conditions }: Props) {
         </Below>
       </div>
       <aside className="panel" aria-label={`Station ${look.station}`}>
+        {condition.last_strip && !condition.last_strip.within && (
+          <p className="notice" role="status">
+            {condition.name} is out of tolerance since its last strip: {condition.last_strip.broken[0]}.{" "}
+            <Link to={`/conditions/${condition.slug}/drift`}>See its drift</Link>
+          </p>
+        )}
         {control.notice && (
           <p className="notice" role="alert">
             {control.notice}

@@ -1,11 +1,17 @@
-import { useNavigate, useParams } from "react-router";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import type { Condition } from "../../api/client";
 import { useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
-import { useConditions } from "../../api/queries";
+import { useArtworks } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
+import { inkColor } from "../bench/inkColors";
 import { Choice } from "../bench/panels/Choice";
+import { BeforeAfter } from "./BeforeAfter";
+import { ConditionHead } from "./ConditionHead";
+import { DecidedFields } from "./DecidedFields";
 import { LinePlot } from "./LinePlot";
-
-const INKS: Record<string, string> = { C: "#0093c9", M: "#c4147a", Y: "#b99b00", K: "var(--ink)" };
+import { RoundTripMap } from "./RoundTripMap";
+import { useOneCondition } from "./useOneCondition";
 
 interface Report {
   gain_50?: Record<string, number>;
@@ -20,58 +26,64 @@ interface Report {
 
 /** One condition: what its data said, and how its profile does. */
 export function ConditionPage() {
-  const { slug = "" } = useParams();
+  const { condition, instead } = useOneCondition();
+  return condition ? <Judged key={condition.slug} condition={condition} /> : instead;
+}
+
+function Judged({ condition }: { condition: Condition }) {
+  const slug = condition.slug;
   const navigate = useNavigate();
-  const conditions = useConditions();
-  const condition = conditions.data?.find((each) => each.slug === slug);
+  const artworks = useArtworks().data ?? [];
   const judgement = useJudgement(slug);
   const status = useSetStatus();
   const remove = useRemoveCondition();
-  if (!conditions.data) return <p className="room soft">Opening the condition</p>;
-  if (!condition) return <p className="room notice">There is no condition '{slug}'.</p>;
+  const [pictured, setPictured] = useState<number>();
   const report = condition.report as Report;
   const found = judgement.data;
+  const shown = pictured ?? artworks[0]?.id;
   return (
     <main className="room">
-      <header>
-        <div>
-          <h1>{condition.name}</h1>
-          <p className="soft">
-            {condition.process}. {condition.notes}
-          </p>
-        </div>
-        <div className="answers">
-          <a href={`/api/conditions/${slug}/profile`}>Download ICC</a>
-          <button type="button" className="quiet-button" onClick={() => navigate(`/gamut?with=${slug},sRGB`)}>
-            Look into its gamut
+      <ConditionHead condition={condition}>
+        <a href={`/api/conditions/${slug}/profile`}>Download ICC</a>
+        <a
+          href={`/api/conditions/${slug}/report.html${shown ? `?artwork=${shown}` : ""}`}
+          target="_blank"
+          rel="noreferrer"
+        >
+          Report to print
+        </a>
+        <button type="button" className="quiet-button" onClick={() => navigate(`/gamut?with=${slug},sRGB`)}>
+          Look into its gamut
+        </button>
+        {condition.made_from && (
+          <button
+            type="button"
+            className="quiet-button"
+            onClick={() =>
+              confirm(`Remove the condition '${condition.name}'? Files already written stay.`) &&
+              remove.mutate(slug, { onSuccess: () => navigate("/conditions") })
+            }
+          >
+            Remove
           </button>
-          {condition.made_from && (
-            <button
-              type="button"
-              className="quiet-button"
-              onClick={() =>
-                confirm(`Remove the condition '${condition.name}'? Files already written stay.`) &&
-                remove.mutate(slug, { onSuccess: () => navigate("/conditions") })
-              }
-            >
-              Remove
-            </button>
-          )}
-        </div>
-      </header>
+        )}
+      </ConditionHead>
       {(judgement.error ?? status.error ?? remove.error) && (
         <p className="notice">{(judgement.error ?? status.error ?? remove.error)?.message}</p>
       )}
-      <Choice
-        label="Status"
-        value={condition.status as "draft" | "trusted" | "out of date"}
-        options={[
-          ["draft", "Draft"],
-          ["trusted", "Trusted"],
-          ["out of date", "Out of date"],
-        ]}
-        onChange={(value) => status.mutate({ slug, status: value })}
-      />
+      <div className="decided">
+        <Choice
+          label="Status"
+          value={condition.status as "draft" | "trusted" | "out of date"}
+          options={[
+            ["draft", "Draft"],
+            ["trusted", "Trusted"],
+            ["out of date", "Out of date"],
+          ]}
+          onChange={(value) => status.mutate({ slug, status: value })}
+        />
+        <DecidedFields condition={condition} />
+      </div>
       <div className="totals condition-totals">
         <div>
           <b>{found ? fixed(found.round_trip_mean, 2) : "…"}</b>round trip ΔE00, mean
@@ -122,7 +134,7 @@ export function ConditionPage() {
             y={[0, 1]}
             lines={found.inks.map((ink, k) => ({
               name: ink,
-              color: INKS[ink] ?? "var(--soft)",
+              color: inkColor(ink),
               points: found.gray_inks.map((row, index) => [index, row[k] ?? 0] as [number, number]),
             }))}
           />
@@ -134,7 +146,7 @@ export function ConditionPage() {
             y={[0, 1]}
             lines={Object.entries(found.gain).map(([ink, points]) => ({
               name: ink,
-              color: INKS[ink] ?? "var(--soft)",
+              color: inkColor(ink),
               points: points as [number, number][],
             }))}
           />
@@ -149,7 +161,11 @@ export function ConditionPage() {
               lines={[{ name: "black", color: "var(--ink)", points: report.total_by_lightness }]}
             />
           )}
+          <RoundTripMap rows={found.round_trip_map} />
         </div>
+      )}
+      {shown !== undefined && (
+        <BeforeAfter condition={condition} artworks={artworks} shown={shown} onChoose={setPictured} />
       )}
       {(report.wrong_patches?.length ?? 0) > 0 && (
         <section>

@@ -1,17 +1,23 @@
 import Button from "@mui/material/Button";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
+import { useCharacterizations } from "../../api/characterizationQueries";
 import { useTakeInCondition } from "../../api/conditionQueries";
 import { useConditions, useRuns } from "../../api/queries";
-import { lab, percent } from "../../app/figures";
+import { fixed, lab, percent } from "../../app/figures";
+import { NewCharacterization } from "../characterize/NewCharacterization";
+import { STEP_WORDS } from "../characterize/words";
 import { RunLine } from "../runs/RunLine";
+import { MediaTable } from "./MediaTable";
 
 /** The house's printing conditions with what is known of each. */
 export function ConditionsRoom() {
   const conditions = useConditions();
   const takeIn = useTakeInCondition();
   const queries = useQueryClient();
+  const paths = useCharacterizations();
+  const [beginning, setBeginning] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const making = useRuns().data?.filter((run) => run.kind === "profile" && run.state !== "done") ?? [];
   const underWay = making.filter((run) => run.state === "queued" || run.state === "running").length;
@@ -30,6 +36,9 @@ export function ConditionsRoom() {
           </p>
         </div>
         <div className="answers">
+          <Button variant="contained" onClick={() => setBeginning(true)}>
+            New characterization
+          </Button>
           <Button onClick={() => input.current?.click()}>Take in a profile or measurements</Button>
           <Link to="/gamut">Gamuts</Link>
         </div>
@@ -46,6 +55,7 @@ export function ConditionsRoom() {
           }}
         />
       </header>
+      {beginning && <NewCharacterization onLeave={() => setBeginning(false)} />}
       {takeIn.error && (
         <p className="notice" role="alert">
           {takeIn.error.message}
@@ -62,10 +72,10 @@ export function ConditionsRoom() {
             <th>Inks</th>
             <th className="number">Total ink</th>
             <th className="number">Substrate, absolute Lab</th>
-            <th className="number">Darkest, relative Lab</th>
-            <th className="number">Patches</th>
+            <th className="number">Darkest L*</th>
             <th className="number">Fit ΔE00, mean / p95</th>
-            <th>Profile</th>
+            <th>Last strip, ΔE00</th>
+            <th className="number">Medium</th>
           </tr>
         </thead>
         <tbody>
@@ -83,21 +93,59 @@ export function ConditionsRoom() {
                   {condition.notes}
                 </span>
               </td>
-              <td className="unbroken">{condition.inks.join(" ")}</td>
+              <td className="unbroken">{condition.printed_inks.join(" ")}</td>
               <td className="number">{percent(condition.total_ink_percent)}</td>
               <td className="number">{lab(condition.substrate_lab)}</td>
-              <td className="number">{lab(condition.darkest_lab)}</td>
-              <td className="number">{condition.patches}</td>
-              <td className="number">
-                {condition.fit_mean.toFixed(2)} / {condition.fit_p95.toFixed(2)}
+              <td className="number">{fixed(condition.darkest_lab[0] ?? 0)}</td>
+              <td className="number unbroken">
+                {condition.patches
+                  ? `${condition.fit_mean.toFixed(2)} / ${condition.fit_p95.toFixed(2)}`
+                  : "as a profile"}
               </td>
               <td className="unbroken">
-                <a href={`/api/conditions/${condition.slug}/profile`}>Download ICC</a>
+                <Link to={`/conditions/${condition.slug}/drift`}>
+                  {condition.last_strip
+                    ? `${fixed(condition.last_strip.mean)}, ${condition.last_strip.within ? "within" : "out"}`
+                    : "none yet"}
+                </Link>
+              </td>
+              <td className="number unbroken">
+                {condition.medium
+                  ? `${fixed(condition.medium.cost_per_m2, 2)} ${condition.medium.currency}/m²`
+                  : "–"}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
+      {paths.data && paths.data.length > 0 && (
+        <section>
+          <h2>Characterizations</h2>
+          <table className="table paths">
+            <tbody>
+              {paths.data.map((path) => {
+                const done = path.steps.filter((step) => step.state === "done").length;
+                const next = path.steps.find((step) => step.state !== "done");
+                return (
+                  <tr key={path.id}>
+                    <td>
+                      <Link className="strong" to={`/characterize/${path.id}`}>
+                        {path.name}
+                      </Link>
+                    </td>
+                    <td>
+                      {done} of {path.steps.length} steps done
+                    </td>
+                    <td>{next ? `next: ${STEP_WORDS[next.step]?.name.toLowerCase()}` : "judged"}</td>
+                    <td className="soft">{new Date(path.changed_at).toLocaleString("sv-SE").slice(0, 16)}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </section>
+      )}
+      <MediaTable />
     </main>
   );
 }

@@ -6,13 +6,15 @@ import { bytes, percent } from "../../app/figures";
 
 const STATES: Record<string, string> = {
   queued: "waiting",
-  running: "being written",
-  done: "written",
+  running: "under way",
+  done: "done",
   failed: "failed",
   cancelled: "cancelled",
 };
 
 const KINDS: Record<string, string> = { tif: "TIFF", jpg: "JPEG", pdf: "PDF", zip: "ZIP", icc: "ICC" };
+
+const KIND_WORDS: Record<string, string> = { profile: "made into a profile", measure: "measured" };
 
 interface SheetFigures {
   largest_coverage_percent: number;
@@ -35,8 +37,8 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
       </div>
       {wide && (
         <div className="soft">
-          {run.artwork_name} {run.kind === "profile" ? "made into a profile" : `for ${run.condition_name}`},
-          asked {new Date(run.asked_at).toLocaleString("sv-SE")}
+          {run.artwork_name} {KIND_WORDS[run.kind] ?? `for ${run.condition_name}`}, asked{" "}
+          {new Date(run.asked_at).toLocaleString("sv-SE")}
         </div>
       )}
       {moving && (

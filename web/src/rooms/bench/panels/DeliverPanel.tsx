@@ -118,6 +118,25 @@ export function DeliverPanel(props: PanelProps) {
           )}
         </section>
       )}
+      {condition.printed_inks.length > condition.inks.length &&
+        (deliver.format === "tiff" || deliver.format === "films") && (
+          <section>
+            <Choice
+              label="Inks"
+              value={deliver.calibrated ? "printer" : "separation"}
+              options={[
+                ["separation", condition.inks.join(" ")],
+                ["printer", condition.printed_inks.join(" ")],
+              ]}
+              onChange={(value) => keep({ calibrated: value === "printer" })}
+            />
+            <p className="soft">
+              {deliver.calibrated
+                ? "As the printer lays them down, light and dark inks apart, behind its calibration; without profile."
+                : "As separated; the printer's own calibration splits light and dark inks."}
+            </p>
+          </section>
+        )}
       {(deliver.format === "films" || deliver.format === "negative") && (
         <Button
           aria-pressed={look.map === LOOKS[deliver.format]}

@@ -1,0 +1,98 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import { Link } from "react-router";
+import { usePresets } from "../../api/conditionQueries";
+import { useRuns } from "../../api/queries";
+import { percent } from "../../app/figures";
+import { Choice } from "../bench/panels/Choice";
+import { SliderSetting } from "../bench/panels/SliderSetting";
+import { RunLine } from "../runs/RunLine";
+import type { StepProps } from "./CharacterizePage";
+
+/** Name, limit and black to begin with; the profile can be tuned afterwards, with everything live. */
+export function BuildStep({ found, step, actions, go }: StepProps) {
+  const presets = usePresets();
+  const runs = useRuns();
+  const total = found.steps.find((each) => each.step === "total");
+  const read = Number(total?.settings.total_percent ?? total?.result.enough_percent ?? 300);
+  const [name, setName] = useState(String(step.settings.name ?? found.name));
+  const [limit, setLimit] = useState(read);
+  const [style, setStyle] = useState<"steady" | "lively" | "gentle">("steady");
+  const [process, setProcess] = useState("offset-coated");
+  const run = runs.data?.find((each) => each.id === step.run_id);
+  const slug = String(step.result.slug ?? "");
+  const preset = presets.data?.find((each) => each.key === process);
+  return (
+    <>
+      <TextField
+        size="small"
+        label="Name of the profile"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <SliderSetting
+        label="Total ink"
+        value={limit}
+        min={60}
+        max={Math.min(100 * found.inks.length, 400)}
+        mark={read}
+        text={percent(limit)}
+        onMove={setLimit}
+        onRest={setLimit}
+      />
+      {found.inks.includes("K") && presets.data && (
+        <div className="setting wide">
+          <span>Black like</span>
+          <select
+            className="plain-input"
+            value={process}
+            onChange={(e) => setProcess(e.target.value)}
+            aria-label="Black like"
+          >
+            {presets.data.map((each) => (
+              <option key={each.key} value={each.key}>
+                {each.name}: {each.black.amount_percent} % from {each.black.start_percent} %
+              </option>
+            ))}
+          </select>
+        </div>
+      )}
+      <Choice
+        label="Perceptual"
+        value={style}
+        options={[
+          ["steady", "Steady"],
+          ["lively", "Lively"],
+          ["gentle", "Gentle"],
+        ]}
+        onChange={setStyle}
+      />
+      <div className="answers">
+        <Button
+          variant={slug ? "outlined" : "contained"}
+          disabled={step.state === "measuring" || actions.build.isPending}
+          onClick={() =>
+            actions.build.mutate({
+              name,
+              style,
+              limits: { total_percent: limit, per_ink_percent: [] },
+              ...(found.inks.includes("K") && preset ? { black: preset.black } : {}),
+            })
+          }
+        >
+          {slug ? "Build it again" : "Build the profile"}
+        </Button>
+        {slug && (
+          <>
+            <Button variant="contained" onClick={() => go("judge")}>
+              Go on to judge
+            </Button>
+            <Link to={`/conditions/${slug}/build`}>Tune it, with everything live</Link>
+          </>
+        )}
+      </div>
+      {run && <RunLine run={run} />}
+    </>
+  );
+}

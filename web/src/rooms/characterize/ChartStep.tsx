@@ -1,0 +1,37 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { SliderSetting } from "../bench/panels/SliderSetting";
+import type { StepProps } from "./CharacterizePage";
+
+/** How many patches, and the pages to print. */
+export function ChartStep({ found, step, actions, go }: StepProps) {
+  const least = (found.inks.length + 1) * (found.inks.length + 2);
+  const [patches, setPatches] = useState(Number(step.settings.patches ?? 1000));
+  const keep = (count: number, then?: () => void) =>
+    actions.decide.mutate({ step: "chart", settings: { patches: count } }, { onSuccess: then });
+  return (
+    <>
+      <SliderSetting
+        label="Patches"
+        value={patches}
+        min={least}
+        max={3000}
+        step={10}
+        text={String(patches)}
+        onMove={setPatches}
+        onRest={setPatches}
+      />
+      <p className="soft">
+        Ramps, overprints and grays first, then an even fill. A thousand patches are enough for four inks on
+        an even press; more help where dots grow unevenly, and with more inks.
+      </p>
+      <div className="answers">
+        <Button variant="contained" onClick={() => keep(patches, () => go("measure"))}>
+          Take this chart
+        </Button>
+        <a href={`/api/characterizations/${found.id}/steps/chart/sheet.pdf`}>Chart to print (PDF)</a>
+        <a href={`/api/characterizations/${found.id}/steps/chart/sheet.txt`}>For the instrument (CGATS)</a>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,113 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { percent } from "../../app/figures";
+import { inkColor } from "../bench/inkColors";
+import { Choice } from "../bench/panels/Choice";
+import { SliderSetting } from "../bench/panels/SliderSetting";
+import { LinePlot } from "../conditions/LinePlot";
+import type { StepProps } from "./CharacterizePage";
+import { Measuring } from "./Measuring";
+import { even, type RampResult } from "./ramps";
+
+const USUAL = [35, 80, 15];
+
+/** Where light ink stops and dark ink takes over: dragged on the curves. */
+export function CrossingStep(props: StepProps) {
+  const { step, actions, go, found } = props;
+  const result = step.result as RampResult;
+  const pairs = result.calibration?.curves.filter((curve) => curve.light_ink) ?? [];
+  const [ink, setInk] = useState(pairs[0]?.ink ?? "");
+  const kept = (step.settings.crossings ?? {}) as Record<string, number[]>;
+  const [moving, setMoving] = useState<number[]>();
+  const [start = 35, stop = 80, hold = 15] = moving ?? kept[ink]?.map((value) => value * 100) ?? USUAL;
+  const curve = pairs.find((each) => each.ink === ink);
+  const rest = (values: number[]) => {
+    setMoving(values);
+    actions.decide.mutate(
+      {
+        step: "crossing",
+        settings: { ...step.settings, crossings: { ...kept, [ink]: values.map((value) => value / 100) } },
+      },
+      { onSettled: () => setMoving(undefined) },
+    );
+  };
+  const held = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
+  return (
+    <>
+      <Measuring {...props} name={`the ramps of ${found.printed_inks.length} inks`} />
+      {curve && (
+        <>
+          <Choice
+            label="Ink"
+            value={ink}
+            options={pairs.map((each) => [each.ink, `${each.ink} and ${each.light_ink}`])}
+            onChange={setInk}
+          />
+          <div className="condition-plots">
+            <LinePlot
+              title={`${curve.ink} and its light ink over the tone of both`}
+              across="tone %; drag where dark starts and light stops"
+              up="dot %"
+              x={[0, 100]}
+              y={[0, 100]}
+              lines={[
+                { name: curve.ink, color: inkColor(curve.ink), points: even(curve.dark) },
+                { name: curve.light_ink, color: inkColor(curve.light_ink), points: even(curve.light) },
+              ]}
+              handles={[
+                {
+                  name: "start",
+                  at: start,
+                  text: `dark from ${percent(start)}`,
+                  onMove: (value) => setMoving([held(value, 5, stop - 5), stop, hold]),
+                  onRest: (value) => rest([held(value, 5, stop - 5), stop, hold]),
+                },
+                {
+                  name: "stop",
+                  at: stop,
+                  text: `light to ${percent(stop)}`,
+                  onMove: (value) => setMoving([start, held(value, start + 5, 100), hold]),
+                  onRest: (value) => rest([start, held(value, start + 5, 100), hold]),
+                },
+              ]}
+            />
+            <LinePlot
+              title={`Measured density of ${curve.ink} and ${curve.light_ink} alone`}
+              across="dot %"
+              up="density above paper"
+              x={[0, 100]}
+              y={[0, Math.max(...(result.ramps?.[curve.ink] ?? []).map((row) => row[1]), 1)]}
+              dots
+              figures
+              lines={[curve.ink, curve.light_ink].map((each) => ({
+                name: each,
+                color: inkColor(each),
+                points: (result.ramps?.[each] ?? []).map((row) => [row[0], row[1]] as [number, number]),
+              }))}
+            />
+          </div>
+          <SliderSetting
+            label="Light ink held"
+            value={hold}
+            min={0}
+            max={60}
+            text={percent(hold)}
+            onMove={(value) => setMoving([start, stop, value])}
+            onRest={(value) => rest([start, stop, value])}
+          />
+          <p className="soft">A little light ink held to the end covers the gaps between dark dots.</p>
+          {result.advice?.map((line) => (
+            <p key={line} className="notice">
+              {line}
+            </p>
+          ))}
+          <div className="answers">
+            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("linearize")}>
+              Go on to linearize
+            </Button>
+          </div>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,70 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { percent } from "../../app/figures";
+import { SliderSetting } from "../bench/panels/SliderSetting";
+import type { StepProps } from "./CharacterizePage";
+
+/** The panel, the room's light, and what each panel leaves of the gamut. */
+export function LightStep({ step, actions, go }: StepProps) {
+  const panels = (step.result.panels ?? {}) as Record<string, number | null>;
+  const [ambient, setAmbient] = useState(Number(step.settings.ambient_percent ?? 0));
+  const chosen = step.settings.panel as string | undefined;
+  const keep = (settings: Record<string, unknown>) =>
+    actions.decide.mutate({ step: "light", settings: { ...step.settings, ...settings } });
+  const names = Object.keys(panels);
+  return (
+    <>
+      <SliderSetting
+        label="Room light"
+        value={ambient}
+        min={0}
+        max={100}
+        text={percent(ambient)}
+        onMove={setAmbient}
+        onRest={(value) => keep({ ambient_percent: value })}
+      />
+      {names.length === 0 && (
+        <Button variant="contained" onClick={() => keep({})}>
+          Read the light table, off and on
+        </Button>
+      )}
+      {names.length > 0 && (
+        <table className="table">
+          <thead>
+            <tr>
+              <th>Panel</th>
+              <th className="number">Gamut of the patches, D50 in the dark is 100 %</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {names.map((name) => (
+              <tr key={name}>
+                <td className={name === chosen ? "strong" : ""}>{name}</td>
+                <td className="number">
+                  {typeof panels[name] === "number"
+                    ? percent(panels[name] ?? 0, 1)
+                    : "once ramps are measured"}
+                </td>
+                <td>
+                  {name === chosen ? (
+                    "chosen"
+                  ) : (
+                    <Button onClick={() => keep({ panel: name })}>Hang it on this one</Button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {chosen && (
+        <div className="answers">
+          <Button variant="contained" onClick={() => go("crossing")}>
+            Go on
+          </Button>
+        </div>
+      )}
+    </>
+  );
+}

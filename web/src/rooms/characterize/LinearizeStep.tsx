@@ -1,0 +1,126 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { fixed, percent } from "../../app/figures";
+import { inkColor } from "../bench/inkColors";
+import { Choice } from "../bench/panels/Choice";
+import { LinePlot } from "../conditions/LinePlot";
+import type { StepProps } from "./CharacterizePage";
+import { Measuring } from "./Measuring";
+import { even, type RampResult } from "./ramps";
+
+/** Each ink capped where its density stops rising, and made even; as graph and numbers. */
+export function LinearizeStep(props: StepProps) {
+  const { found, step, actions, go } = props;
+  const result = step.result as RampResult;
+  const [ink, setInk] = useState(found.inks[0] ?? "");
+  const [moving, setMoving] = useState<number>();
+  const caps = (step.settings.caps ?? {}) as Record<string, number>;
+  const gain = step.settings.gain_percent as number | undefined;
+  const rows = result.ramps?.[ink] ?? [];
+  const cap = moving ?? result.caps?.[ink] ?? 100;
+  const curve = result.calibration?.curves.find((each) => each.ink === ink);
+  const decide = (settings: Record<string, unknown>) =>
+    actions.decide.mutate(
+      { step: "linearize", settings: { ...step.settings, ...settings } },
+      { onSettled: () => setMoving(undefined) },
+    );
+  return (
+    <>
+      <Measuring {...props} name={`a ramp of ${found.inks.join(" ")}`} />
+      {rows.length > 0 && (
+        <>
+          <div className="answers">
+            <Choice
+              bare
+              label="Ink"
+              value={ink}
+              options={found.inks.map((each) => [each, each])}
+              onChange={setInk}
+            />
+            <Choice
+              bare
+              label="Aim of the curves"
+              value={gain === undefined ? "even" : "gain"}
+              options={[
+                ["even", "Even steps of color"],
+                ["gain", "Dot gain of 16 %"],
+              ]}
+              onChange={(aim) => decide({ gain_percent: aim === "gain" ? 16 : undefined })}
+            />
+          </div>
+          <div className="condition-plots">
+            <LinePlot
+              title={`${ink} as measured`}
+              across="dot %; drag the cap"
+              up="density above paper"
+              x={[0, 100]}
+              y={[0, Math.max(...rows.map((row) => row[1]), 0.5) * 1.05]}
+              dots
+              figures
+              lines={[{ name: ink, color: inkColor(ink), points: rows.map((row) => [row[0], row[1]]) }]}
+              handles={[
+                {
+                  name: "cap",
+                  at: cap,
+                  text: `at most ${percent(cap)}`,
+                  onMove: (value) => setMoving(Math.max(value, 5)),
+                  onRest: (value) => {
+                    setMoving(Math.max(value, 5));
+                    decide({ caps: { ...caps, [ink]: Math.max(value, 5) } });
+                  },
+                },
+              ]}
+            />
+            {curve && (
+              <LinePlot
+                title={`${ink} from here on`}
+                across="asked %"
+                up="laid down %"
+                x={[0, 100]}
+                y={[0, 100]}
+                lines={[
+                  { name: curve.ink, color: inkColor(curve.ink), points: even(curve.dark) },
+                  ...(curve.light_ink
+                    ? [{ name: curve.light_ink, color: inkColor(curve.light_ink), points: even(curve.light) }]
+                    : []),
+                ]}
+              />
+            )}
+          </div>
+          <table className="table narrow">
+            <thead>
+              <tr>
+                <th className="number">Ink</th>
+                <th className="number">Cap</th>
+                <th className="number">Largest bulge</th>
+                <th className="number">Density of the solid</th>
+                <th className="number">L* of the solid</th>
+              </tr>
+            </thead>
+            <tbody>
+              {Object.entries(result.ramps ?? {}).map(([each, ramp]) => (
+                <tr key={each}>
+                  <td className="number strong">{each}</td>
+                  <td className="number">{percent(result.caps?.[each] ?? 100, 1)}</td>
+                  <td className="number">{percent(result.bulges?.[each] ?? 0, 1)}</td>
+                  <td className="number">{fixed(ramp.at(-1)?.[1] ?? 0, 2)}</td>
+                  <td className="number">{fixed(ramp.at(-1)?.[2] ?? 0)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {result.advice?.map((line) => (
+            <p key={line} className="notice">
+              {line}
+            </p>
+          ))}
+          <div className="answers">
+            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("total")}>
+              Go on to total ink
+            </Button>
+          </div>
+        </>
+      )}
+    </>
+  );
+}

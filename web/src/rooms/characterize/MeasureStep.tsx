@@ -1,0 +1,25 @@
+import Button from "@mui/material/Button";
+import { lab } from "../../app/figures";
+import type { StepProps } from "./CharacterizePage";
+import { Measuring } from "./Measuring";
+
+/** The chart read patch by patch. */
+export function MeasureStep(props: StepProps) {
+  const { step, go } = props;
+  const substrate = step.result.substrate_lab as number[] | undefined;
+  return (
+    <>
+      <Measuring {...props} name="the chart" />
+      {substrate && (
+        <>
+          <p>Substrate, absolute L*a*b* {lab(substrate)}</p>
+          <div className="answers">
+            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("build")}>
+              Go on to build
+            </Button>
+          </div>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,81 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { fixed, percent } from "../../app/figures";
+import { LinePlot } from "../conditions/LinePlot";
+import type { StepProps } from "./CharacterizePage";
+import { Measuring } from "./Measuring";
+
+/** The staircase as measured; the total is dragged on it. */
+export function TotalStep(props: StepProps) {
+  const { found, step, actions, go } = props;
+  const rows = (step.result.steps ?? []) as [number, number, number][];
+  const enough = Number(step.result.enough_percent ?? 0);
+  const [moving, setMoving] = useState<number>();
+  const chosen = moving ?? Number(step.settings.total_percent ?? enough);
+  const decide = (total_percent: number | null) =>
+    actions.decide.mutate(
+      { step: "total", settings: { total_percent } },
+      { onSettled: () => setMoving(undefined) },
+    );
+  const most = Math.max(...rows.map((row) => row[0]), 100);
+  const hold = (value: number) => Math.min(Math.max(Math.round(value), 50), 100 * found.inks.length);
+  return (
+    <>
+      <Measuring {...props} name="the staircase" />
+      {rows.length > 0 && (
+        <>
+          <div className="condition-plots">
+            <LinePlot
+              title="Darkness by total ink"
+              across="total ink %; drag to decide"
+              up="L*"
+              x={[0, most]}
+              y={[0, 100]}
+              dots
+              figures
+              lines={[{ name: "", color: "var(--ink)", points: rows.map((row) => [row[0], row[1]]) }]}
+              handles={[
+                {
+                  name: "total",
+                  at: chosen,
+                  text: percent(chosen),
+                  onMove: (value) => setMoving(hold(value)),
+                  onRest: (value) => decide(hold(value)),
+                },
+              ]}
+            />
+            <table className="table narrow">
+              <thead>
+                <tr>
+                  <th className="number">Total</th>
+                  <th className="number">L*</th>
+                  <th className="number">C*</th>
+                </tr>
+              </thead>
+              <tbody>
+                {rows.slice(-9).map((row) => (
+                  <tr key={row[0]} className={row[0] === enough ? "strong" : ""}>
+                    <td className="number">{percent(row[0])}</td>
+                    <td className="number">{fixed(row[1])}</td>
+                    <td className="number">{fixed(row[2])}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <p>
+            From {percent(enough)} on it gets no darker by more than half an L*. Taken: {percent(chosen)}.
+          </p>
+          <div className="answers">
+            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("chart")}>
+              Go on to the chart
+            </Button>
+            {chosen !== enough && (
+              <Button onClick={() => decide(null)}>Take {percent(enough)} as read</Button>
+            )}
+          </div>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,279 @@
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { Condition } from "../../api/client";
+import {
+  type BuildSettings,
+  useBuild,
+  useBuildSettings,
+  usePresets,
+  useVariant,
+} from "../../api/conditionQueries";
+import { useRuns } from "../../api/queries";
+import { fixed, lab, percent } from "../../app/figures";
+import { inkColor } from "../bench/inkColors";
+import { Choice } from "../bench/panels/Choice";
+import { SliderSetting } from "../bench/panels/SliderSetting";
+import { RunLine } from "../runs/RunLine";
+import { ConditionHead } from "./ConditionHead";
+import { LinePlot } from "./LinePlot";
+import { useOneCondition } from "./useOneCondition";
+
+/** Settings of a profile with what they give, live; nothing is written before it is built. */
+export function BuildPage() {
+  const { condition, instead } = useOneCondition();
+  const begun = useBuildSettings(condition?.slug ?? "");
+  if (!condition) return instead;
+  if (begun.error) return <p className="room notice">{begun.error.message}</p>;
+  if (!begun.data) return <p className="room soft">Reading the settings</p>;
+  return <Build key={condition.slug} condition={condition} begun={begun.data} />;
+}
+
+function Build({ condition, begun }: { condition: Condition; begun: BuildSettings }) {
+  const presets = usePresets();
+  const build = useBuild(condition.slug);
+  const runs = useRuns();
+  const [settings, setSettings] = useState<BuildSettings>({ ...begun, name: `${begun.name}, variant` });
+  const [kept, setKept] = useState<BuildSettings>(begun);
+  const found = useVariant(condition.slug, settings);
+  const before = useVariant(condition.slug, kept);
+  const [run, setRun] = useState<number>();
+  const { limits, black } = settings;
+  const hasBlack = condition.inks.includes("K");
+  const change = (part: Partial<BuildSettings>) => setSettings({ ...settings, ...part });
+  const withTotal = (total_percent: number) => change({ limits: { ...limits, total_percent } });
+  const withBlack = (part: Partial<BuildSettings["black"]>) => change({ black: { ...black, ...part } });
+  const now = found.data;
+  const then = before.data;
+  const asked = runs.data?.find((each) => each.id === run);
+  const inkLines = (rows: number[][], dash?: string) =>
+    condition.inks.map((ink, k) => ({
+      name: dash ? `${ink} kept` : ink,
+      color: inkColor(ink),
+      dash,
+      points: rows.map((row, index) => [index, row[k + 1] ?? 0] as [number, number]),
+    }));
+  return (
+    <main className="room">
+      <ConditionHead condition={condition} />
+      <div className="build">
+        <section>
+          <TextField
+            size="small"
+            label="Name of the profile"
+            value={settings.name}
+            onChange={(event) => change({ name: event.target.value })}
+          />
+          <div className="setting wide">
+            <span>Start from</span>
+            <Select
+              size="small"
+              displayEmpty
+              value=""
+              renderValue={() => "A process"}
+              inputProps={{ "aria-label": "Start from a process" }}
+              onChange={(event) => {
+                const preset = presets.data?.find((each) => each.key === event.target.value);
+                if (!preset) return;
+                const most = Math.min(preset.total_percent, 100 * condition.inks.length);
+                change({
+                  limits: { ...limits, total_percent: most },
+                  black: hasBlack ? preset.black : black,
+                });
+              }}
+            >
+              {presets.data?.map((preset) => (
+                <MenuItem key={preset.key} value={preset.key}>
+                  {preset.name}, {percent(preset.total_percent)}. {preset.why}
+                </MenuItem>
+              ))}
+            </Select>
+          </div>
+          <SliderSetting
+            label="Total ink"
+            value={limits.total_percent}
+            min={60}
+            max={Math.min(100 * condition.inks.length, 400)}
+            mark={kept.limits.total_percent}
+            text={percent(limits.total_percent)}
+            onMove={withTotal}
+            onRest={withTotal}
+          />
+          {hasBlack &&
+            (
+              [
+                ["Black amount", "amount_percent"],
+                ["Black start", "start_percent"],
+                ["Black maximum", "maximum_percent"],
+              ] as const
+            ).map(([label, field]) => (
+              <SliderSetting
+                key={field}
+                label={label}
+                value={black[field] ?? 0}
+                min={0}
+                max={100}
+                mark={kept.black[field]}
+                text={percent(black[field] ?? 0)}
+                onMove={(value) => withBlack({ [field]: value })}
+                onRest={(value) => withBlack({ [field]: value })}
+              />
+            ))}
+          <Choice
+            label="Perceptual"
+            value={settings.style ?? "steady"}
+            options={[
+              ["steady", "Steady"],
+              ["lively", "Lively"],
+              ["gentle", "Gentle"],
+            ]}
+            onChange={(style) => change({ style })}
+          />
+          <SliderSetting
+            label="Added chroma"
+            value={settings.chroma_percent ?? 0}
+            min={-30}
+            max={30}
+            text={percent(settings.chroma_percent ?? 0)}
+            onMove={(chroma_percent) => change({ chroma_percent })}
+            onRest={(chroma_percent) => change({ chroma_percent })}
+          />
+          {(["a*", "b*"] as const).map((axis, at) => (
+            <SliderSetting
+              key={axis}
+              label={`Grays, ${axis}`}
+              value={settings.gray_balance?.[at] ?? 0}
+              min={-5}
+              max={5}
+              step={0.1}
+              text={fixed(settings.gray_balance?.[at] ?? 0)}
+              onMove={(value) => change({ gray_balance: moved(settings, at, value) })}
+              onRest={(value) => change({ gray_balance: moved(settings, at, value) })}
+            />
+          ))}
+          <Choice
+            label="Grid"
+            value={settings.grid ?? 33}
+            options={[
+              [17, "17"],
+              [33, "33"],
+              [49, "49"],
+            ]}
+            onChange={(grid) => change({ grid })}
+          />
+          <Choice
+            label="ICC"
+            value={settings.version?.[0] === 2 ? 2 : 4}
+            options={[
+              [4, "Version 4"],
+              [2, "Version 2"],
+            ]}
+            onChange={(major) => change({ version: [major, 4] })}
+          />
+          <div className="answers">
+            <Button
+              variant="contained"
+              disabled={build.isPending || !settings.name.trim()}
+              onClick={() =>
+                build.mutate(settings, { onSuccess: (made) => setRun(made.run_id ?? undefined) })
+              }
+            >
+              Build this profile
+            </Button>
+            <Button onClick={() => setKept(settings)}>Keep as comparison</Button>
+          </div>
+          <p className="soft">It becomes a condition of its own, in draft; this one stays as it is.</p>
+          {build.error && <p className="notice">{build.error.message}</p>}
+          {asked && <RunLine run={asked} />}
+        </section>
+        <section className="build-shown" data-stale={found.isPlaceholderData}>
+          {found.error && <p className="notice">{found.error.message}</p>}
+          <table className="table" aria-label="Now against kept">
+            <thead>
+              <tr>
+                <th />
+                <th className="number">Now</th>
+                <th className="number">Kept</th>
+                <th className="number">Change</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr>
+                <td>Black point, L*a*b*</td>
+                <td className="number">{now ? lab(now.black_lab) : "…"}</td>
+                <td className="number">{then ? lab(then.black_lab) : "…"}</td>
+                <td className="number">
+                  {now && then ? `${signed((now.black_lab[0] ?? 0) - (then.black_lab[0] ?? 0), 1)} L*` : ""}
+                </td>
+              </tr>
+              <tr>
+                <td>Its inks, {condition.inks.join(" ")}</td>
+                <td className="number">{now ? inks(now.black_inks) : "…"}</td>
+                <td className="number">{then ? inks(then.black_inks) : "…"}</td>
+                <td className="number">
+                  {now && then ? `${signed((sum(now.black_inks) - sum(then.black_inks)) * 100, 0)} %` : ""}
+                </td>
+              </tr>
+              <tr>
+                <td>Gamut, 1000 ΔE³</td>
+                <td className="number">{now ? fixed(now.gamut_volume / 1000) : "…"}</td>
+                <td className="number">{then ? fixed(then.gamut_volume / 1000) : "…"}</td>
+                <td className="number">
+                  {now && then
+                    ? `${signed((now.gamut_volume / Math.max(then.gamut_volume, 1) - 1) * 100, 1)} %`
+                    : ""}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <div className="condition-plots">
+            <LinePlot
+              title="Separation of the grays"
+              across="white to black; dashed as kept"
+              up="ink %"
+              x={[0, 32]}
+              y={[0, 1]}
+              lines={[
+                ...(then ? inkLines(then.gray_inks, "3 3") : []),
+                ...(now ? inkLines(now.gray_inks) : []),
+              ]}
+            />
+            <LinePlot
+              title="Total ink against darkness"
+              across="total ink %; drag to change"
+              up="L* of neutral black"
+              x={[60, Math.min(100 * condition.inks.length, 400)]}
+              y={[0, 60]}
+              dots
+              figures
+              lines={
+                now ? [{ name: "", color: "var(--ink)", points: now.darkness as [number, number][] }] : []
+              }
+              handles={[
+                {
+                  name: "total",
+                  at: limits.total_percent,
+                  text: percent(limits.total_percent),
+                  onMove: (value) => withTotal(Math.round(value)),
+                  onRest: (value) => withTotal(Math.round(value)),
+                },
+              ]}
+            />
+          </div>
+        </section>
+      </div>
+    </main>
+  );
+}
+
+function moved(settings: BuildSettings, at: number, value: number): [number, number] {
+  const [a = 0, b = 0] = settings.gray_balance ?? [0, 0];
+  return at === 0 ? [value, b] : [a, value];
+}
+
+const sum = (values: number[]) => values.reduce((total, value) => total + value, 0);
+const inks = (values: number[]) =>
+  `${values.map((value) => fixed(value * 100, 0)).join("  ")}  Σ ${fixed(sum(values) * 100, 0)}`;
+const signed = (value: number, digits: number) => (value > 0 ? "+" : "") + fixed(value, digits);

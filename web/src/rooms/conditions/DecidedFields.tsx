@@ -1,0 +1,56 @@
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import { useState } from "react";
+import type { Condition } from "../../api/client";
+import { useChangeCondition, useMedia } from "../../api/conditionQueries";
+import { fixed } from "../../app/figures";
+
+/** What people decide about a condition: name, process, notes, medium. A change is kept on leaving the field. */
+export function DecidedFields({ condition }: { condition: Condition }) {
+  const change = useChangeCondition(condition.slug);
+  const media = useMedia();
+  const [open, setOpen] = useState(false);
+  const field = (name: "name" | "process" | "notes", label: string) => (
+    <label className="setting wide">
+      <span>{label}</span>
+      <input
+        className="plain-input"
+        defaultValue={condition[name]}
+        onBlur={(event) =>
+          event.target.value !== condition[name] && change.mutate({ [name]: event.target.value })
+        }
+      />
+    </label>
+  );
+  return (
+    <>
+      <div className="setting wide">
+        <span>Medium</span>
+        <Select
+          size="small"
+          value={condition.medium?.id ?? 0}
+          inputProps={{ "aria-label": "Medium" }}
+          onChange={(event) => change.mutate({ medium_id: Number(event.target.value) })}
+        >
+          <MenuItem value={0}>None named</MenuItem>
+          {media.data?.map((medium) => (
+            <MenuItem key={medium.id} value={medium.id}>
+              {medium.name}, {fixed(medium.cost_per_m2, 2)} {medium.currency}/m²
+            </MenuItem>
+          ))}
+        </Select>
+      </div>
+      <button type="button" className="quiet-button" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Hide name, process and notes" : "Name, process and notes"}
+      </button>
+      {open && (
+        <>
+          {field("name", "Name")}
+          {field("process", "Process")}
+          {field("notes", "Notes")}
+        </>
+      )}
+      {change.error && <p className="notice">{change.error.message}</p>}
+    </>
+  );
+}

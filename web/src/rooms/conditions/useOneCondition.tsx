@@ -1,0 +1,15 @@
+import type { ReactNode } from "react";
+import { useParams } from "react-router";
+import type { Condition } from "../../api/client";
+import { useConditions } from "../../api/queries";
+
+/** The condition that the address names, or what to show while there is none. */
+export function useOneCondition(): { condition?: Condition; instead?: ReactNode } {
+  const { slug = "" } = useParams();
+  const conditions = useConditions();
+  const condition = conditions.data?.find((each) => each.slug === slug);
+  if (conditions.error) return { instead: <p className="room notice">{conditions.error.message}</p> };
+  if (!conditions.data) return { instead: <p className="room soft">Opening the condition</p> };
+  if (!condition) return { instead: <p className="room notice">There is no condition '{slug}'.</p> };
+  return { condition };
+}
