@@ -109,7 +109,7 @@ def build(
     profile_ = build_output_profile(fit.model, made, found_data.to_cgats(), behind, tables)
     write_whole(out, lambda part: write_bytes(part, profile_.raw))
     if report:
-        _write_report(report, profile_, tables, found)
+        _write_report(report, profile_, tables, found, black)
     click.echo(
         f"{out}: {made.name}, total ink {percent:g} %, fit ΔE00 {fit.held_out_mean:.2f} mean, {fit.held_out_p95:.2f} p95"
     )
@@ -122,13 +122,18 @@ def _smoothing(text: str) -> float:
         raise RecipeError(f"--smoothing {text} is neither a number nor auto.") from error
 
 
-def _write_report(path: Path, made: Profile, tables: InverseTables, found: Characterization) -> None:
+def _write_report(
+    path: Path, made: Profile, tables: InverseTables, found: Characterization, black: BlackPolicy
+) -> None:
     from plinto_core.press.judge import judge
     from plinto_core.press.report import report_html, report_json
 
     judgement = judge(made, tables)
+    settings = settings_of(made) or {}
+    _percent, totals, lightness = automatic_total(found.fit.model, black, tables)
+    curve = [(float(total), round(float(L), 2)) for total, L in zip(totals, lightness, strict=True)]
     make = report_html if path.suffix == ".html" else report_json
-    text = make(judgement, found, settings_of(made) or {})
+    text = make(judgement, found, settings, curve)
     write_whole(path, lambda part: write_text(part, text))
 
 

@@ -80,7 +80,7 @@ def separate(
     """
     deliver = chain.recipe.deliver
     inks = ("negative",) if deliver.format == "negative" else chain.condition.model.inks
-    behind = _calibration(chain)
+    behind = calibration_for(chain)
     depth = deliver.ink_depth
     meter = CoverageMeter(len(inks), depth)
     in_films = deliver.format in ("films", "negative")
@@ -112,8 +112,8 @@ def separate(
     )
 
 
-def _calibration(chain: Chain) -> Calibration | None:
-    """The calibration that the file goes through. Raises `RecipeError` where it cannot."""
+def calibration_for(chain: Chain) -> Calibration | None:
+    """The calibration that the file goes through, None where it holds the separation; `RecipeError` where it cannot."""
     deliver = chain.recipe.deliver
     if not deliver.calibrated:
         return None
@@ -125,7 +125,7 @@ def _calibration(chain: Chain) -> Calibration | None:
 
 
 def _written_inks(chain: Chain) -> tuple[str, ...]:
-    behind = _calibration(chain)
+    behind = calibration_for(chain)
     return behind.printed_inks if behind else chain.condition.model.inks
 
 

@@ -23,11 +23,16 @@ color:#55534f}img,svg{width:100%;height:auto;display:block}
 Line = tuple[str, str, Sequence[tuple[float, float]]]
 
 
-def report_json(judgement: Judgement, found: Characterization | None, settings: dict[str, Any]) -> str:
-    """Judgement, characterization and settings as JSON."""
+Curve = Sequence[tuple[float, float]]
+
+
+def report_json(
+    judgement: Judgement, found: Characterization | None, settings: dict[str, Any], by_total: Curve = ()
+) -> str:
+    """Judgement, characterization, settings, and L* of the darkest neutral by total ink %, as JSON."""
     plain: dict[str, Any] = {"judgement": asdict(judgement), "settings": settings}
     if found is not None:
-        plain["characterization"] = characterization_plain(found)
+        plain["characterization"] = characterization_plain(found) | {"total_by_lightness": list(by_total)}
     return json.dumps(plain, indent=1, ensure_ascii=False)
 
 
@@ -51,6 +56,7 @@ def report_html(
     judgement: Judgement,
     found: Characterization | None,
     settings: dict[str, Any],
+    by_total: Curve = (),
     pictures: Sequence[tuple[str, bytes]] = (),
 ) -> str:
     """One page of HTML with nothing outside it; `pictures` are captions with PNG bytes."""
@@ -94,13 +100,13 @@ def report_html(
         f'<!doctype html><html lang="en"><meta charset="utf-8"><title>{escape(j.name)}</title><style>{_STYLE}</style>'
         f"<h1>{escape(j.name)}</h1><p>Output profile, ICC {escape(j.version)}, inks {' '.join(j.inks)}. Figures are "
         "relative colorimetric, D50, 2°, unless said otherwise.</p>"
-        f'<table>{rows}</table><h2>How it does</h2><div class="plots">{_plots(j)}</div>'
+        f'<table>{rows}</table><h2>How it does</h2><div class="plots">{_plots(j, by_total)}</div>'
         + (f'<h2>On artwork</h2><div class="plots">{shown}</div>' if shown else "")
         + "</html>"
     )
 
 
-def _plots(j: Judgement) -> str:
+def _plots(j: Judgement, by_total: Curve) -> str:
     dark = min(row[0] for row in j.gray_axis)
     axis = [
         ("a*", "#1b1b1a", [(row[0], row[2]) for row in j.gray_axis]),
@@ -114,8 +120,15 @@ def _plots(j: Judgement) -> str:
         _plot("Gray axis as printed: a* and b*, ±3, L* 100 to black", axis, (100, dark), (-3, 3))
         + _plot("Inks along the gray axis, light to dark, 0 to 100 %", inks, (0, len(j.gray_inks) - 1), (0, 1))
         + _plot("Dot gain that it implies: dot to tone value", gains, (0, 1), (0, 1))
+        + (_darkness(by_total) if by_total else "")
         + _round_trip(j)
     )
+
+
+def _darkness(by_total: Curve) -> str:
+    ends = by_total[0][0], by_total[-1][0]
+    title = f"L* of the darkest neutral, 0 to 60, over total ink, {ends[0]:g} to {ends[1]:g} %"
+    return _plot(title, [("K", _INK["K"], by_total)], ends, (0, 60))
 
 
 def _color(ink: str) -> str:

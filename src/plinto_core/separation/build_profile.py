@@ -229,17 +229,21 @@ def build_settings_from_json(plain: object) -> BuildSettings:
         raise RecipeError(f"The profile's settings cannot be read at {where}: {first['msg']}.") from error
 
 
-def black_by_total(model: ForwardModel, black: BlackPolicy, totals: Array) -> Array:
+def black_by_total(
+    model: ForwardModel, black: BlackPolicy, totals: Array, tables: InverseTables | None = None
+) -> Array:
     """L* of the darkest neutral for each total ink in percent (n,), to be drawn and read."""
-    tables = precompute(model)
+    tables = tables or precompute(model)
     return np.array([Inverse(model, tables, black, InkLimits(float(t))).black_point_lab[0] for t in totals])
 
 
-def automatic_total(model: ForwardModel, black: BlackPolicy) -> tuple[float, Array, Array]:
+def automatic_total(
+    model: ForwardModel, black: BlackPolicy, tables: InverseTables | None = None
+) -> tuple[float, Array, Array]:
     """The lowest total ink from which the neutral black gets no darker (within 0.5 L*), and the curve it was read
     from: totals in percent (n,) and L* (n,)."""
     most = 100.0 * len(model.inks)
     totals = np.arange(100.0, min(most, 400.0) + 1, 10.0)
-    lightness = black_by_total(model, black, totals)
+    lightness = black_by_total(model, black, totals, tables)
     enough = totals[lightness <= lightness.min() + 0.5]
     return float(enough[0]), totals, lightness

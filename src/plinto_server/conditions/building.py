@@ -22,7 +22,7 @@ from plinto_core.separation.build_profile import (
     build_settings_from_json,
     settings_of,
 )
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.separation.inverse import InkLimits, precompute
 from plinto_core.separation.variant import Variant, variant
 from plinto_server import store
 from plinto_server.conditions import service
@@ -100,11 +100,12 @@ def from_measurements(
     black = usual_black(found.fit.model.inks)
     usual = BuildSettings(measured.title[:100] or file_name, InkLimits(400.0), black)
     settings = build_settings_from_json(usual.to_json() | wish)
-    percent, totals, lightness = automatic_total(found.fit.model, settings.black)
+    tables = precompute(found.fit.model)
+    percent, totals, lightness = automatic_total(found.fit.model, settings.black, tables)
     if "limits" not in wish:
         settings = replace(settings, limits=InkLimits(percent))
     progress(0.5)
-    profile = build_output_profile(found.fit.model, settings, measured.to_cgats(), calibration)
+    profile = build_output_profile(found.fit.model, settings, measured.to_cgats(), calibration, tables)
     return profile, characterization_plain(found) | {
         "total_by_lightness": [[float(t), round(float(v), 2)] for t, v in zip(totals, lightness, strict=True)],
     }

@@ -117,6 +117,10 @@ def put_together(target: str, source: str, tags: list[str], name: str) -> Profil
     return renamed(made, name) if name else made
 
 
+def _curve(condition: Condition) -> list[tuple[float, float]]:
+    return [(total, L) for total, L in condition.report.get("total_by_lightness", [])]
+
+
 def report(condition: Condition, artwork: Artwork | None) -> str:
     """The judgement as a page that prints, with the artwork before and after where one is named."""
     from plinto_server.bench import engine
@@ -134,4 +138,4 @@ def report(condition: Condition, artwork: Artwork | None) -> str:
         ):
             pixels = engine.picture(artwork, condition, recipe, view, window, "sRGB")
             pictures.append((caption, engine.encode_png(pixels)))
-    return report_html(judged(condition), None, settings_of(profile) or {}, pictures)
+    return report_html(judged(condition), None, settings_of(profile) or {}, _curve(condition), pictures)

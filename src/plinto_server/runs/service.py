@@ -12,7 +12,7 @@ from django.db import connection, transaction
 from django.db.models import F, Q
 
 from plinto_core.deliver.run_sheet import run_sheet
-from plinto_core.deliver.separate import separate
+from plinto_core.deliver.separate import calibration_for, separate
 from plinto_core.errors import Cancelled, PlintoError, RecipeError
 from plinto_core.recipe import Recipe, recipe_from_json
 from plinto_server import store
@@ -43,6 +43,7 @@ def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | Non
     line = engine.chain(artwork, condition, recipe)
     if recipe.deliver.format == "jpeg" and line.condition.model.inks != ("C", "M", "Y", "K"):
         raise RecipeError(f"JPEG holds CMYK, and {condition.name} has other inks. Write TIFF or PDF.")
+    calibration_for(line.delivering(recipe.deliver))
     stem = recipe.deliver.file_name(
         artwork=artwork.name.rpartition(".")[0] or artwork.name,
         condition=condition.name,
@@ -76,6 +77,7 @@ def cancel(run: Run) -> Run:
     if Run.objects.filter(id=run.id, state=Run.State.QUEUED).update(
         state=Run.State.CANCELLED, cancel_asked=True, ended_at=datetime.now(UTC), message="Cancelled before it began."
     ):
+        _tell(run)
         return run_by_id(run.id)
     if not Run.objects.filter(id=run.id, state=Run.State.RUNNING).update(cancel_asked=True):
         raise ConflictError(f"'{run.file_name}' has ended already; there is nothing left to cancel.")
@@ -85,11 +87,14 @@ def cancel(run: Run) -> Run:
 def recover() -> int:
     """Queue again what a worker left behind when it was killed; give up after three attempts."""
     silent = Q(state=Run.State.RUNNING) & Q(heartbeat_at__lt=datetime.now(UTC) - SILENCE)
+    lost = list(Run.objects.filter(silent, attempts__gte=MAX_ATTEMPTS))
     given_up = Run.objects.filter(silent, attempts__gte=MAX_ATTEMPTS).update(
         state=Run.State.FAILED,
         ended_at=datetime.now(UTC),
         message=f"The worker stopped {MAX_ATTEMPTS} times on this file. Nothing was kept; ask for it again.",
     )
+    for run in lost:
+        _tell(run)
     again = list(Run.objects.filter(silent).values_list("id", flat=True))
     for run_id in again:
         if Run.objects.filter(silent, id=run_id).update(state=Run.State.QUEUED, progress=0.0):
@@ -222,10 +227,16 @@ class _Heartbeat:
 
 
 def _end(run: Run, state: Run.State, message: str) -> None:
-    if state != Run.State.DONE and run.recipe.get("characterization"):
-        from plinto_server.characterizations.service import ended
-
-        ended(run)
+    if state != Run.State.DONE:
+        _tell(run)
     run.state, run.message, run.ended_at = state, message, datetime.now(UTC)
     run.progress = 1.0 if state == Run.State.DONE else run.progress
     run.save(update_fields=["state", "message", "ended_at", "progress"])
+
+
+def _tell(run: Run) -> None:
+    """A characterization's step that came to nothing can be asked for again."""
+    if run.recipe.get("characterization"):
+        from plinto_server.characterizations.service import ended
+
+        ended(run)

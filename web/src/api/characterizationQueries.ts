@@ -52,6 +52,8 @@ export function useStepActions(id: number) {
   const path = { characterization_id: id };
   const keep = (found: Characterization) => {
     queries.setQueryData(["characterization", id], found);
+    // Answers can overtake each other; what is shown in the end is what the server holds.
+    void queries.invalidateQueries({ queryKey: ["characterization", id] });
     void queries.invalidateQueries({ queryKey: ["characterizations"] });
     void queries.invalidateQueries({ queryKey: ["conditions"] });
     void queries.invalidateQueries({ queryKey: ["runs"] });

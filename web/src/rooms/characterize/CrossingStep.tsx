@@ -102,7 +102,11 @@ export function CrossingStep(props: StepProps) {
             </p>
           ))}
           <div className="answers">
-            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("linearize")}>
+            <Button
+              variant="contained"
+              disabled={step.state !== "done" || actions.decide.isPending}
+              onClick={() => go("linearize")}
+            >
               Go on to linearize
             </Button>
           </div>

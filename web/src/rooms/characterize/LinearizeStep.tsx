@@ -115,7 +115,11 @@ export function LinearizeStep(props: StepProps) {
             </p>
           ))}
           <div className="answers">
-            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("total")}>
+            <Button
+              variant="contained"
+              disabled={step.state !== "done" || actions.decide.isPending}
+              onClick={() => go("total")}
+            >
               Go on to total ink
             </Button>
           </div>

@@ -19,7 +19,7 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
         {found.device_slug && !under && (
           <Button
             variant={step.state === "done" ? "outlined" : "contained"}
-            disabled={actions.measure.isPending}
+            disabled={actions.measure.isPending || actions.decide.isPending}
             onClick={() => actions.measure.mutate(step.step)}
           >
             {step.live.length ? `Print and measure ${name} again` : `Print and measure ${name}`}

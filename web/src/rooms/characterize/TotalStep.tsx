@@ -67,7 +67,11 @@ export function TotalStep(props: StepProps) {
             From {percent(enough)} on it gets no darker by more than half an L*. Taken: {percent(chosen)}.
           </p>
           <div className="answers">
-            <Button variant="contained" disabled={step.state !== "done"} onClick={() => go("chart")}>
+            <Button
+              variant="contained"
+              disabled={step.state !== "done" || actions.decide.isPending}
+              onClick={() => go("chart")}
+            >
               Go on to the chart
             </Button>
             {chosen !== enough && (

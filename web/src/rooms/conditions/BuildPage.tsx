@@ -53,6 +53,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
       name: dash ? `${ink} kept` : ink,
       color: inkColor(ink),
       dash,
+      unnamed: dash !== undefined,
       points: rows.map((row, index) => [index, row[k + 1] ?? 0] as [number, number]),
     }));
   return (

@@ -104,7 +104,7 @@ function Judged({ condition }: { condition: Condition }) {
           <b>{found ? fixed(found.gamut_volume / 1000, 0) : "…"}</b>gamut, 1000 ΔE³
         </div>
         <div>
-          <b>{condition.patches ? fixed(condition.fit_mean, 2) : "—"}</b>fit ΔE00 of patches kept back
+          <b>{condition.patches ? fixed(condition.fit_mean, 2) : "—"}</b>fit ΔE00, patches unseen
         </div>
       </div>
       {!found && !judgement.error && <p className="soft">Judging the profile</p>}

@@ -4,6 +4,8 @@ export interface Line {
   name: string;
   color: string;
   dash?: string;
+  /** A line that another one of the same name stands for. */
+  unnamed?: boolean;
   points: [number, number][];
 }
 
@@ -94,7 +96,7 @@ export function LinePlot({ title, across, up, x, y, lines, mark, dots, figures, 
             />
             {dots &&
               line.points.map(([a, b]) => <circle key={a} cx={px(a)} cy={py(b)} r="2.2" fill={line.color} />)}
-            {!line.dash && (
+            {!line.unnamed && (
               <text x={WIDTH + 4} y={12 + index * 12} fontSize="10" fontWeight="700" fill={line.color}>
                 {line.name}
               </text>

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import TextField from "@mui/material/TextField";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Condition } from "../../api/client";
 import { useProfileFacts, useThrough } from "../../api/conditionQueries";
@@ -98,46 +98,54 @@ function Inspect({ condition }: { condition: Condition }) {
             const line = own.get(name)?.line;
             const theirs = lines.get(name);
             return (
-              <tr key={name} data-differs={others.data ? line !== theirs : undefined}>
-                <td>
-                  <button
-                    type="button"
-                    className="quiet-button"
-                    aria-pressed={tag === name}
-                    onClick={() => choose("tag", tag === name ? "" : name)}
-                  >
-                    {name}
-                  </button>
-                </td>
-                <td>{line ?? <span className="soft">not there</span>}</td>
-                {others.data && (
+              <Fragment key={name}>
+                <tr data-differs={others.data ? line !== theirs : undefined}>
                   <td>
-                    {theirs === undefined ? (
-                      <span className="soft">not there</span>
-                    ) : (
-                      <label>
-                        <input
-                          type="checkbox"
-                          checked={picked.includes(name)}
-                          onChange={() =>
-                            setPicked(
-                              picked.includes(name)
-                                ? picked.filter((each) => each !== name)
-                                : [...picked, name],
-                            )
-                          }
-                        />{" "}
-                        {theirs}
-                      </label>
-                    )}
+                    <button
+                      type="button"
+                      className="quiet-button"
+                      aria-pressed={tag === name}
+                      onClick={() => choose("tag", tag === name ? "" : name)}
+                    >
+                      {name}
+                    </button>
                   </td>
+                  <td>{line ?? <span className="soft">not there</span>}</td>
+                  {others.data && (
+                    <td>
+                      {theirs === undefined ? (
+                        <span className="soft">not there</span>
+                      ) : (
+                        <label>
+                          <input
+                            type="checkbox"
+                            checked={picked.includes(name)}
+                            onChange={() =>
+                              setPicked(
+                                picked.includes(name)
+                                  ? picked.filter((each) => each !== name)
+                                  : [...picked, name],
+                              )
+                            }
+                          />{" "}
+                          {theirs}
+                        </label>
+                      )}
+                    </td>
+                  )}
+                </tr>
+                {tag === name && (
+                  <tr>
+                    <td colSpan={others.data ? 3 : 2}>
+                      <TagLook condition={condition} other={other} tag={name} />
+                    </td>
+                  </tr>
                 )}
-              </tr>
+              </Fragment>
             );
           })}
         </tbody>
       </table>
-      {tag && <TagLook condition={condition} other={other} tag={tag} />}
       <TakeAway condition={condition} beside={beside} tags={picked} fits={picked.length === 0 || sameSpace} />
       <Through condition={condition} other={other} />
     </main>
@@ -150,8 +158,16 @@ function TagLook({ condition, other, tag }: { condition: Condition; other?: Cond
   const shown = [condition, ...(other ? [other] : [])];
   const facts = [useProfileFacts(condition.slug), useProfileFacts(other?.slug ?? "")];
   return (
-    <section>
-      <h3>{tag}</h3>
+    <section className="tag-look">
+      <SliderSetting
+        label="Cut at"
+        value={level}
+        min={0}
+        max={100}
+        text={`${level} %`}
+        onMove={setLevel}
+        onRest={setLevel}
+      />
       <div className="condition-plots">
         {shown.map((each, at) => {
           const found = facts[at]?.data?.tags.find((one) => one.tag === tag);
@@ -196,15 +212,6 @@ function TagLook({ condition, other, tag }: { condition: Condition; other?: Cond
           );
         })}
       </div>
-      <SliderSetting
-        label="Cut at"
-        value={level}
-        min={0}
-        max={100}
-        text={`${level} %`}
-        onMove={setLevel}
-        onRest={setLevel}
-      />
     </section>
   );
 }

@@ -29,7 +29,9 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [] }
         const there = (await taken(
           api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params }),
         )) as RecipeState;
-        const { source, adjust, aim, deliver } = recipe;
+        const { source, adjust, aim } = recipe;
+        // Whether light and dark inks are written apart is each printer's own affair.
+        const deliver = { ...recipe.deliver, calibrated: there.recipe.deliver.calibrated };
         await ask.mutateAsync({
           artwork_id: artwork.id,
           condition: slug,
