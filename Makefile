@@ -23,6 +23,7 @@ test: lint check-types test-web
 
 bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py
+	$(BIN)/python scripts/bench_conditions.py
 
 lint: $(VENV)/.dev web/node_modules/.installed
 	$(BIN)/ruff check .

@@ -31,6 +31,7 @@ from plinto_server.bench import engine
 from plinto_server.conditions import drift, library
 from plinto_server.conditions.library import MediumWish
 from plinto_server.conditions.models import Condition, Medium
+from plinto_server.conditions.service import printed_inks
 from plinto_server.house import service as house
 from plinto_server.house.models import RuleSet
 
@@ -173,6 +174,7 @@ def _load_condition(shop: ShopCondition, position: int) -> None:
         position=position,
     )
     known = engine.core_condition(condition)
+    condition.printed_inks = printed_inks(known)
     condition.substrate_lab = [float(v) for v in known.model.to_absolute([[100.0, 0.0, 0.0]])[0]]
     condition.darkest_lab = [float(v) for v in engine.darkest(known, limits, black)]
     condition.save()

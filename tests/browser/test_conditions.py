@@ -175,7 +175,8 @@ def test_a_backlit_separation_is_delivered_in_the_printers_seven_inks(page: Page
     open_artwork_named(page, "Lantern row.png")
     page.goto(re.sub(r"/[^/?]+(\?.*)?$", "/lumen-panel", page.url))
     settled(page)
-    profile = page.request.get("/api/conditions/lumen-panel/profile").body()
+    origin = page.evaluate("location.origin")
+    profile = page.request.get(f"{origin}/api/conditions/lumen-panel/profile").body()
     behind = calibration_of(parse(profile))
     assert behind is not None
     page.keyboard.press("6")

@@ -30,8 +30,14 @@ def share_outside(lab: Array, boundary: Boundary, tolerance: float = 1.0) -> flo
 
 
 def hull(boundary: Boundary) -> tuple[Array, NDArray[np.int32]]:
-    """Lab (n, 3) of the boundary's points and triangles (m, 3) of them, closed at the darkest and lightest."""
+    """Lab (n, 3) of the boundary's points and triangles (m, 3) of them, closed at the darkest and lightest.
+
+    A gamut without color is two points and no triangle.
+    """
     reached = np.flatnonzero(boundary.chroma.max(axis=1) > 0)
+    if len(reached) < 2:
+        # Inks without any color, like a single black one: a line has no hull.
+        return np.array([[0.0, 0, 0], [100.0, 0, 0]]), np.empty((0, 3), np.int32)
     rows = np.arange(max(reached[0], 0), reached[-1] + 1)
     hues = len(HUES_DEG)
     L, h = np.meshgrid(LIGHTNESS[rows], HUES_DEG, indexing="ij")

@@ -83,7 +83,7 @@ class ConditionOut(Schema):
 
     @staticmethod
     def resolve_printed_inks(condition: Condition) -> list[str]:
-        return service.printed_inks(condition)
+        return list(condition.printed_inks or condition.inks)
 
 
 class TakenIn(Schema):

@@ -17,7 +17,6 @@ from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.volume import coverage, hull, volume
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
-from plinto_core.press.calibration import calibration_of
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.judge import Judgement, gamut_of, judge
 from plinto_core.recipe import InkStation, Recipe
@@ -80,6 +79,7 @@ def enter(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition
     white = core.model.to_absolute([[100.0, 0.0, 0.0]])[0]
     known.slug, known.name = _free_slug(profile.name), profile.name[:120]
     known.process = f"{len(core.model.inks)} inks, from {made_from}"[:200]
+    known.printed_inks = printed_inks(core)
     known.inks, known.total_ink_percent = list(core.model.inks), limits.total_percent
     known.substrate_lab = [float(v) for v in white]
     known.darkest_lab = [float(v) for v in Inverse(core.model, core.tables, black, limits).black_point_lab]
@@ -91,6 +91,11 @@ def enter(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition
     return known
 
 
+def printed_inks(core: CoreCondition) -> list[str]:
+    """Inks that the printer lays down: the separation's, or light and dark ones behind its calibration."""
+    return list(core.calibration.printed_inks if core.calibration else core.model.inks)
+
+
 def _most_ink(core: CoreCondition) -> float:
     return round(judge(core.profile, core.tables, colors=500).most_ink_percent) or 100.0 * len(core.model.inks)
 
@@ -99,21 +104,6 @@ def _free_slug(name: str) -> str:
     base = slugify(name)[:40] or "condition"
     taken = set(Condition.objects.filter(slug__startswith=base).values_list("slug", flat=True))
     return next(slug for slug in (base, *(f"{base}-{n}" for n in range(2, len(taken) + 3))) if slug not in taken)
-
-
-def printed_inks(condition: Condition) -> list[str]:
-    """Inks that the printer lays down for it: the separation's, or light and dark ones behind its calibration."""
-    from plinto_server.bench import engine
-
-    key = ("printed", condition.profile_sha256)
-    found: list[str] = engine.kept(key, lambda: _printed(condition))
-    return found
-
-
-def _printed(condition: Condition) -> list[str]:
-    # Read from the profile alone: the list of conditions needs no forward model.
-    behind = calibration_of(parse(store.path_of(condition.profile_sha256).read_bytes()))
-    return list(behind.printed_inks) if behind else list(condition.inks)
 
 
 def set_status(condition: Condition, status: str) -> Condition:

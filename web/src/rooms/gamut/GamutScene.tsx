@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef } from "react";
 import {
   BufferAttribute,
   BufferGeometry,
+  CanvasTexture,
   DoubleSide,
   EdgesGeometry,
   Plane,
@@ -47,6 +48,9 @@ export function GamutScene({ hulls, cloud, arrows, slice, dark }: Props) {
     >
       <Turning />
       <Axes ink={ink} />
+      {NAMES.map(([name, lab]) => (
+        <Name key={name} name={name} at={place(lab)} ink={ink} />
+      ))}
       {hulls.map(({ gamut, look }, index) => (
         <Hull key={gamut.key} gamut={gamut} look={look} index={index} plane={plane} ink={ink} />
       ))}
@@ -85,6 +89,38 @@ function Axes({ ink }: { ink: string }) {
     <lineSegments geometry={geometry}>
       <lineBasicMaterial color={ink} transparent opacity={0.45} />
     </lineSegments>
+  );
+}
+
+/** Where each axis ends, and what it is called there. */
+const NAMES: [string, number[]][] = [
+  ["L* 100", [108, 0, 0]],
+  ["L* 0", [-8, 0, 0]],
+  ["+a*", [50, 106, 0]],
+  ["−a*", [50, -106, 0]],
+  ["+b*", [50, 0, 106]],
+  ["−b*", [50, 0, -106]],
+];
+
+/** A few letters that always face the eye. */
+function Name({ name, at, ink }: { name: string; at: [number, number, number]; ink: string }) {
+  const texture = useMemo(() => {
+    const canvas = document.createElement("canvas");
+    canvas.width = 128;
+    canvas.height = 48;
+    const draw = canvas.getContext("2d");
+    if (draw) {
+      draw.font = "600 30px 'Public Sans Variable', sans-serif";
+      draw.textAlign = "center";
+      draw.fillStyle = ink;
+      draw.fillText(name, 64, 34);
+    }
+    return new CanvasTexture(canvas);
+  }, [name, ink]);
+  return (
+    <sprite position={at} scale={[0.18, 0.0675, 1]}>
+      <spriteMaterial map={texture} transparent depthTest={false} />
+    </sprite>
   );
 }
 
