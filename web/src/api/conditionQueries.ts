@@ -163,6 +163,7 @@ export function usePresets() {
 export function useBuildSettings(slug: string) {
   return useQuery({
     queryKey: ["build-settings", slug],
+    enabled: slug !== "",
     staleTime: Infinity,
     queryFn: async () =>
       (await taken(api.GET("/api/conditions/{slug}/build-settings", { params: at(slug) }))) as BuildSettings,

@@ -277,4 +277,7 @@ function moved(settings: BuildSettings, at: number, value: number): [number, num
 const sum = (values: number[]) => values.reduce((total, value) => total + value, 0);
 const inks = (values: number[]) =>
   `${values.map((value) => fixed(value * 100, 0)).join("  ")}  Σ ${fixed(sum(values) * 100, 0)}`;
-const signed = (value: number, digits: number) => (value > 0 ? "+" : "") + fixed(value, digits);
+const signed = (value: number, digits: number) => {
+  const text = fixed(value, digits);
+  return value > 0 && Number(text) !== 0 ? `+${text}` : text;
+};
