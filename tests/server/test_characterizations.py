@@ -91,6 +91,10 @@ def test_charts_come_as_pages_and_as_text(client, path):
     text = client.get(f"{address}/steps/crossing/sheet.txt").content
     assert b"7CLR_7" in text and b"NUMBER_OF_SETS 141" in text
     assert client.get(f"{address}/steps/judge/sheet.pdf").status_code == 422
+    assert client.get(f"{address}/steps/crossing/sheet.pdf?check=1").status_code == 422
+    client.post(f"{address}/steps/crossing/measure")
+    work()
+    assert client.get(f"{address}/steps/crossing/sheet.pdf?check=1").content[:5] == b"%PDF-"
 
 
 def test_files_from_elsewhere_have_to_fit_the_step(client):

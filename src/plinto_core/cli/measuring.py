@@ -94,9 +94,13 @@ def characterize(data: Path, holdout: float, as_json: bool) -> None:
             "solids Lab": {ink: list(lab) for ink, lab in found.solids_lab.items()},
             "gain at 50 %": {ink: round(gain, 1) for ink, gain in found.gain_50.items()},
             "most ink %": round(found.most_ink_percent, 1),
+            **({"ramps": {ink: [list(row) for row in ramp] for ink, ramp in found.ramps.items()}} if as_json else {}),
             "held out ΔE00 mean": round(fit.held_out_mean, 3), "held out ΔE00 p95": round(fit.held_out_p95, 3),
             "smoothing": fit.smoothing,
-            "smoothing tried": {f"{value:g}": round(error, 4) for value, error in fit.tried},
+            "smoothing tried": {
+                f"{each.smoothing:g}": f"left out {each.left_out:.3f}, seen {each.seen:.3f}, bending {each.bending:.3f}"
+                for each in fit.tried
+            },
             "wrong patches": {
                 " ".join(f"{v * 100:.0f}" for v in found_data.device[index]): round(error, 1)
                 for index, error in fit.outliers

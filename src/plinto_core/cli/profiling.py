@@ -173,8 +173,9 @@ def judge_profile(file: Path, data: Path | None, against: Path | None, as_json: 
 
     compared = measured(data)[0] if data else None
     found = [judge(read_profile(path), data=compared) for path in (file, against) if path]
+    shared = _shared([read_profile(path) for path in (file, against) if path])
     if as_json:
-        show([asdict(each) for each in found], True)
+        show([asdict(each) | shared for each in found], True)
         return
     for each in found:
         show(
@@ -190,6 +191,23 @@ def judge_profile(file: Path, data: Path | None, against: Path | None, as_json: 
             },
             False,
         )  # fmt: skip
+    for name, share in shared.items():
+        click.echo(f"{name:<28} {share}")
+
+
+def _shared(profiles: list[Profile]) -> dict[str, str]:
+    """How much of each gamut lies in the other, where there are two."""
+    from plinto_core.gamut.volume import coverage
+    from plinto_core.press.judge import gamut_of
+    from plinto_core.press.model import model_from_profile
+
+    if len(profiles) < 2:
+        return {}
+    first, second = (gamut_of(model_from_profile(profile)) for profile in profiles)
+    return {
+        "of the first in the second": f"{coverage(first, second) * 100:.1f} %",
+        "of the second in the first": f"{coverage(second, first) * 100:.1f} %",
+    }
 
 
 def _three(mean: float, p99: float, worst: float) -> str:

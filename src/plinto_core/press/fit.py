@@ -27,10 +27,21 @@ _CORNER_LENIENCE = 6.0
 
 
 @dataclass(frozen=True)
+class Tried:
+    """A smoothing and what it gives: mean ΔE00 of patches left out and of patches seen, and the bending of the surface
+    (its energy, as a share of the least smoothed one's)."""
+
+    smoothing: float
+    left_out: float
+    seen: float
+    bending: float
+
+
+@dataclass(frozen=True)
 class Fit:
     """A fitted model and how well it predicts patches it has not seen (ΔE00).
 
-    `smoothing` was used; `tried` holds (smoothing, mean ΔE00 of patches left out) where it was chosen by them.
+    `smoothing` was used; `tried` says what others would have given, where left-out patches chose it.
     `outliers` are (patch index, ΔE00 to what the others say) of patches set aside as wrong.
     """
 
@@ -38,7 +49,7 @@ class Fit:
     held_out_mean: float
     held_out_p95: float
     smoothing: float = SMOOTHING
-    tried: tuple[tuple[float, float], ...] = ()
+    tried: tuple[Tried, ...] = ()
     outliers: tuple[tuple[int, float], ...] = field(default=())
 
 
@@ -57,6 +68,11 @@ def _surface(data: Measurements, keep: Mask, smoothing: float) -> RBFInterpolato
 
 def left_out_errors(device: Array, lab: Array, smoothing: float) -> Array:
     """ΔE00 (patches,) of each patch against the fit of all the others, exactly, from one inverse (Rippa 1999)."""
+    return _leaving_out(device, lab, smoothing)[0]
+
+
+def _leaving_out(device: Array, lab: Array, smoothing: float) -> tuple[Array, float, float]:
+    """As `left_out_errors`; with the mean ΔE00 of seen patches and the bending energy of the surface."""
     n, inks = device.shape
     powers = [np.ones(n), *device.T, *(device[:, i] * device[:, j] for i in range(inks) for j in range(i, inks))]
     poly = np.stack(powers, axis=1)
@@ -65,14 +81,22 @@ def left_out_errors(device: Array, lab: Array, smoothing: float) -> Array:
     system[np.arange(n), np.arange(n)] += smoothing * n
     system[:n, n:], system[n:, :n] = poly, poly.T
     inverse = np.linalg.pinv(system, hermitian=True) if n < 60 else np.linalg.inv(system)
-    residual = (inverse[:n, :n] @ lab) / np.diag(inverse)[:n, None]
-    return np.asarray(delta_e_2000(lab, lab - residual))
+    weights = inverse[:n, :n] @ lab
+    left_out = delta_e_2000(lab, lab - weights / np.diag(inverse)[:n, None])
+    seen = delta_e_2000(lab, lab - smoothing * n * weights)
+    # Native-space energy of the cubic spline: weights against the kernel, summed over L*, a*, b*.
+    energy = float(np.abs((weights * (lab - smoothing * n * weights)).sum()))
+    return np.asarray(left_out), float(seen.mean()), energy
 
 
-def choose_smoothing(device: Array, lab: Array) -> tuple[float, tuple[tuple[float, float], ...]]:
+def choose_smoothing(device: Array, lab: Array) -> tuple[float, tuple[Tried, ...]]:
     """The smoothing under which left-out patches are predicted best, and what each that was tried gave."""
-    tried = tuple((value, float(np.mean(left_out_errors(device, lab, value)))) for value in _TRIED)
-    return min(tried, key=lambda pair: pair[1])[0], tried
+    found = [(value, *_leaving_out(device, lab, value)) for value in _TRIED]
+    stiffest = max(energy for *_others, energy in found) or 1.0
+    tried = tuple(
+        Tried(value, float(errors.mean()), seen, energy / stiffest) for value, errors, seen, energy in found
+    )
+    return min(tried, key=lambda each: each.left_out).smoothing, tried
 
 
 def find_outliers(device: Array, lab: Array, smoothing: float) -> tuple[tuple[int, float], ...]:
@@ -108,7 +132,7 @@ def fit_model(
             f"{data.title or 'The data'} has {len(data.device)} patches; {inks} inks need at least {least}."
         )
     lab = relative_lab(data)
-    tried: tuple[tuple[float, float], ...] = ()
+    tried: tuple[Tried, ...] = ()
     outliers = find_outliers(data.device, lab, smoothing or SMOOTHING) if drop_outliers else ()
     good = np.ones(len(lab), bool)
     good[[index for index, _ in outliers]] = False

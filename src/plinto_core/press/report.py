@@ -44,7 +44,7 @@ def characterization_plain(found: Characterization) -> dict[str, Any]:
     fit = found.fit
     return plain | {
         "held_out_mean": fit.held_out_mean, "held_out_p95": fit.held_out_p95, "smoothing": fit.smoothing,
-        "tried": [list(pair) for pair in fit.tried],
+        "tried": [asdict(each) for each in fit.tried],
         "wrong_patches": [
             {"inks_percent": [round(v * 100, 1) for v in inks], "delta_e": round(error, 1)}
             for inks, error in found.wrong_patches

@@ -69,6 +69,15 @@ def sheet_of(found: Characterization, step: str) -> Sheet:
     return Sheet(inks, asked, behind.apply(asked) if behind else asked)
 
 
+def check_of(found: Characterization, step: str) -> Sheet:
+    """Ramps of the separation's inks through what a step came to, to be looked at. Raises `CharacterizationError`."""
+    kept = found.steps.get(step, {}).get("result", {}).get("calibration")
+    if not kept:
+        raise CharacterizationError(f"The step '{step}' has no curves yet: measure it first.")
+    asked = ramp_chart(len(found.inks))
+    return Sheet(tuple(found.inks), asked, calibration_from_json(kept).apply(asked))
+
+
 def total_of(found: Characterization) -> float:
     """Total ink in percent: as set, as read from the staircase, or all there is."""
     step = found.steps.get("total", {})

@@ -142,10 +142,10 @@ def load_file(
 
 
 @router.get("/{characterization_id}/steps/{step}/sheet.pdf")
-def sheet_pdf(request: HttpRequest, characterization_id: int, step: str) -> HttpResponse:
-    """What the step prints, as PDF in the printer's inks."""
+def sheet_pdf(request: HttpRequest, characterization_id: int, step: str, check: bool = False) -> HttpResponse:
+    """What the step prints, as PDF in the printer's inks; or a check of what it came to."""
     found = service.by_id(characterization_id)
-    answer = HttpResponse(paper.sheet_pdf(found, step), content_type="application/pdf")
+    answer = HttpResponse(paper.sheet_pdf(found, step, check=check), content_type="application/pdf")
     answer["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(f'{found.name} {step}.pdf')}"
     return answer
 

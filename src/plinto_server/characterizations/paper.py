@@ -9,9 +9,9 @@ from plinto_server.characterizations import analysis
 from plinto_server.characterizations.models import Characterization
 
 
-def sheet_pdf(found: Characterization, step: str) -> bytes:
-    """PDF pages in the inks that the printer lays down."""
-    sheet = analysis.sheet_of(found, step)
+def sheet_pdf(found: Characterization, step: str, *, check: bool = False) -> bytes:
+    """PDF pages in the inks that the printer lays down: the step's chart, or a check of what it came to."""
+    sheet = analysis.check_of(found, step) if check else analysis.sheet_of(found, step)
     inks = tuple(found.printed_inks) if sheet.printed.shape[1] == len(found.printed_inks) else sheet.inks
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "sheet.pdf"

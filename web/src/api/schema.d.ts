@@ -741,7 +741,7 @@ export interface paths {
         };
         /**
          * Sheet Pdf
-         * @description What the step prints, as PDF in the printer's inks.
+         * @description What the step prints, as PDF in the printer's inks; or a check of what it came to.
          */
         get: operations["plinto_server_characterizations_api_sheet_pdf"];
         put?: never;
@@ -4476,7 +4476,9 @@ export interface operations {
     };
     plinto_server_characterizations_api_sheet_pdf: {
         parameters: {
-            query?: never;
+            query?: {
+                check?: boolean;
+            };
             header?: never;
             path: {
                 characterization_id: number;

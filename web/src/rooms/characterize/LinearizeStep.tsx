@@ -109,6 +109,27 @@ export function LinearizeStep(props: StepProps) {
               ))}
             </tbody>
           </table>
+          <details>
+            <summary>Numbers of {ink}</summary>
+            <table className="table narrow" aria-label={`Numbers of ${ink}`}>
+              <thead>
+                <tr>
+                  <th className="number">Dot %</th>
+                  <th className="number">Density</th>
+                  <th className="number">L*</th>
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((row) => (
+                  <tr key={row[0]}>
+                    <td className="number">{fixed(row[0], 0)}</td>
+                    <td className="number">{fixed(row[1], 3)}</td>
+                    <td className="number">{fixed(row[2])}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </details>
           {result.advice?.map((line) => (
             <p key={line} className="notice">
               {line}

@@ -28,6 +28,9 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
         {!under && <Button onClick={() => input.current?.click()}>Load measurements</Button>}
         <a href={`${address}/sheet.pdf`}>Chart to print (PDF)</a>
         <a href={`${address}/sheet.txt`}>For the instrument (CGATS)</a>
+        {Boolean(step.result.calibration) && (
+          <a href={`${address}/sheet.pdf?check=1`}>Check to print (PDF)</a>
+        )}
         <input
           ref={input}
           type="file"

@@ -17,7 +17,7 @@ interface Report {
   gain_50?: Record<string, number>;
   ramps?: Record<string, [number, number][]>;
   smoothing?: number;
-  tried?: [number, number][];
+  tried?: { smoothing: number; left_out: number; seen: number; bending: number }[];
   wrong_patches?: { inks_percent: number[]; delta_e: number }[];
   total_by_lightness?: [number, number][];
   notes?: string[];
@@ -39,6 +39,8 @@ function Judged({ condition }: { condition: Condition }) {
   const remove = useRemoveCondition();
   const [pictured, setPictured] = useState<number>();
   const report = condition.report as Report;
+  // Reports of older conditions list pairs; only what names itself is shown.
+  const tried = report.tried?.filter((each) => "smoothing" in each) ?? [];
   const found = judgement.data;
   const shown = pictured ?? artworks[0]?.id;
   return (
@@ -127,6 +129,21 @@ function Judged({ condition }: { condition: Condition }) {
             ]}
           />
           <LinePlot
+            title="Gray axis in a*b*"
+            across="a* ±3; white to black"
+            up="b* ±3"
+            x={[-3, 3]}
+            y={[-3, 3]}
+            dots
+            lines={[
+              {
+                name: "",
+                color: "var(--ink)",
+                points: found.gray_axis.map((r) => [r[2] ?? 0, r[3] ?? 0] as [number, number]),
+              },
+            ]}
+          />
+          <LinePlot
             title="Inks along the gray axis"
             across="light to dark"
             up="ink %"
@@ -184,12 +201,31 @@ function Judged({ condition }: { condition: Condition }) {
           {report.notes?.map((note) => (
             <p key={note}>{note}</p>
           ))}
-          {report.tried && (
-            <p className="soft">
-              Smoothing as left-out patches chose it ({report.smoothing}):{" "}
-              {report.tried.map(([value, error]) => `${value} gives ${fixed(error, 3)}`).join(", ")} ΔE00.
-            </p>
-          )}
+        </section>
+      )}
+      {tried.length > 0 && (
+        <section>
+          <h3>Smoothing, as patches left out chose it</h3>
+          <table className="table narrow" aria-label="Smoothing tried">
+            <thead>
+              <tr>
+                <th className="number">Smoothing</th>
+                <th className="number">Left out, ΔE00</th>
+                <th className="number">Seen, ΔE00</th>
+                <th className="number">Bending</th>
+              </tr>
+            </thead>
+            <tbody>
+              {tried.map((each) => (
+                <tr key={each.smoothing} className={each.smoothing === report.smoothing ? "strong" : ""}>
+                  <td className="number">{each.smoothing}</td>
+                  <td className="number">{fixed(each.left_out, 3)}</td>
+                  <td className="number">{fixed(each.seen, 3)}</td>
+                  <td className="number">{percent(each.bending * 100, 1)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </section>
       )}
     </main>

@@ -26,13 +26,21 @@ export function ConditionsRoom() {
     void queries.invalidateQueries({ queryKey: ["conditions"] });
   }, [underWay, queries]);
   return (
-    <main className="room">
+    <main
+      className="room"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        const file = event.dataTransfer.files[0];
+        if (file) takeIn.mutate(file);
+      }}
+    >
       <header>
         <div>
           <h1>Conditions</h1>
           <p className="soft">
             Process, substrate and inks, each from a measured chart. Lab is D50, 2°; the fit is judged on
-            patches it has not seen.
+            patches it has not seen. Drop an ICC profile or a measurement file here to take it in.
           </p>
         </div>
         <div className="answers">

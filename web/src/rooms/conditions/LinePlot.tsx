@@ -95,7 +95,10 @@ export function LinePlot({ title, across, up, x, y, lines, mark, dots, figures, 
               strokeDasharray={line.dash}
             />
             {dots &&
-              line.points.map(([a, b]) => <circle key={a} cx={px(a)} cy={py(b)} r="2.2" fill={line.color} />)}
+              line.points.map(([a, b], at) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: a point is its place on the line
+                <circle key={at} cx={px(a)} cy={py(b)} r="2.2" fill={line.color} />
+              ))}
             {!line.unnamed && (
               <text x={WIDTH + 4} y={12 + index * 12} fontSize="10" fontWeight="700" fill={line.color}>
                 {line.name}
