@@ -270,7 +270,7 @@ def test_measurements_become_a_condition_and_its_gamut_is_looked_into(page: Page
     page.get_by_label("Profile or measurements").set_input_files(file)
     page.get_by_role("link", name="Back page").click(timeout=120_000)
     expect(page.get_by_text("round trip ΔE00, mean")).to_be_visible()
-    expect(page.locator(".condition-plots .plot")).to_have_count(4, timeout=60_000)
+    expect(page.locator(".condition-plots .plot")).to_have_count(6, timeout=60_000)
     page.get_by_role("button", name="Trusted").click()
     expect(page.get_by_role("button", name="Trusted")).to_have_attribute("aria-pressed", "true")
     # From the Bench, one key leads into the gamut with the artwork and the condition that are on it.
