@@ -35,7 +35,6 @@ class ShopCondition:
     notes: str
     patches: int = 1600
     table: LightTable | None = None
-    smallest_dot_percent: float = 0.0
     build: tuple[str, ...] = field(default=())
 
     @property
@@ -103,7 +102,6 @@ CONDITIONS = (
         ),
         300, 60, 25, 94, 3001,
         "Dots below 3 % do not hold and print heavier than they are: cut them or keep them above.",
-        smallest_dot_percent=3.0,
     ),
     ShopCondition(
         "sateen-reactive",

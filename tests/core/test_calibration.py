@@ -11,7 +11,7 @@ from plinto_core.colorimetry.lab import lab_to_xyz, xyz_to_lab
 from plinto_core.colorimetry.spectra import illuminant_power, light_from_text
 from plinto_core.errors import CharacterizationError
 from plinto_core.press.backlit import Viewing, on_panel, patch_volume, seen, transmittance
-from plinto_core.press.calibration import POINTS, Calibration, InkCurve, calibration_from_json, plain
+from plinto_core.press.calibration import POINTS, Calibration, InkCurve, calibration_from_json
 from plinto_core.press.linearize import Crossing, calibrate, cross_over, linearize, ramps_of
 from plinto_core.press.measurements import Measurements, under_light
 from plinto_demo.light_table import PANELS, LightTable
@@ -90,7 +90,8 @@ def test_the_shops_light_inks_make_even_ramps_of_four():
 @given(st.lists(st.floats(0, 1), min_size=4, max_size=4))
 def test_codes_follow_the_curves_and_never_pass_them(values):
     shape = tuple((np.linspace(0, 1, POINTS) ** 1.5 * 0.9).tolist())
-    made = Calibration((*plain(("C", "M", "Y")).curves, InkCurve("K", shape, "k", shape[::-1])))
+    straight = tuple(np.linspace(0, 1, POINTS).tolist())
+    made = Calibration((*(InkCurve(ink, straight) for ink in "CMY"), InkCurve("K", shape, "k", shape[::-1])))
     codes = np.rint(np.array(values) * 65535).astype(np.uint16)
     out = made.apply_codes(codes)
     exact = made.apply(codes / 65535) * 65535

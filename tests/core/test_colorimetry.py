@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from plinto_core.colorimetry import bradford, delta_e_2000, lab_to_lch, lab_to_xyz, lch_to_lab, xyz_to_lab
-from plinto_core.colorimetry.spectra import illuminant_xyz, reflectance_to_xyz
+from plinto_core.colorimetry.spectra import illuminant_power, light_white, reflectance_to_xyz
 
 LABS = arrays(np.float64, (7, 3), elements=st.floats(-120, 120)).map(lambda a: np.abs(a) * [0.83, 1, 1])
 
@@ -55,6 +55,6 @@ def test_bradford_takes_d65_to_d50_as_iec_61966_2_1_has_it():
 
 
 def test_spectra_of_the_perfect_diffuser_are_the_illuminant():
-    assert np.allclose(reflectance_to_xyz(np.ones(36)), illuminant_xyz())
-    assert np.allclose(illuminant_xyz(), [0.9642, 1, 0.8249], atol=1e-3)
-    assert np.allclose(illuminant_xyz("D65"), [0.9504, 1, 1.0888], atol=2e-3)
+    assert np.allclose(reflectance_to_xyz(np.ones(36)), light_white(illuminant_power("D50")))
+    assert np.allclose(light_white(illuminant_power("D50")), [0.9642, 1, 0.8249], atol=1e-3)
+    assert np.allclose(light_white(illuminant_power("D65")), [0.9504, 1, 1.0888], atol=2e-3)

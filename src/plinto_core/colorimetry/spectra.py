@@ -45,17 +45,15 @@ def _colour() -> Any:
     return colour
 
 
-@cache
-def _weights(illuminant: str) -> Array:
-    """(36, 3) weights that sum reflectance to XYZ; Y of the perfect diffuser is 1 (CIE 15:2018, 7.1)."""
-    weights = _observer() * illuminant_power(illuminant)[:, None]
+def _weights(power: Array) -> Array:
+    """(36, 3) weights that sum spectra under a light to XYZ; Y of the perfect diffuser is 1 (CIE 15:2018, 7.1)."""
+    weights = _observer() * power[:, None]
     return np.asarray(weights / weights[:, 1].sum())
 
 
 def weighted(spectra: ArrayLike, power: ArrayLike) -> Array:
     """Reflectance or transmittance (..., 36) under a light of relative power (36,) to XYZ, perfect diffuser Y = 1."""
-    weights = _observer() * np.asarray(power, np.float64)[:, None]
-    return np.asarray(np.asarray(spectra, np.float64) @ (weights / weights[:, 1].sum()))
+    return np.asarray(np.asarray(spectra, np.float64) @ _weights(np.asarray(power, np.float64)))
 
 
 def light_white(power: ArrayLike) -> Array:
@@ -99,9 +97,4 @@ def light_from_text(text: str, name: str, *, normalized: bool = True) -> Array:
 
 def reflectance_to_xyz(reflectance: ArrayLike, illuminant: str = "D50") -> Array:
     """Reflectance (..., 36) at `WAVELENGTHS_NM` to XYZ (..., 3), 2° observer, perfect diffuser Y = 1."""
-    return np.asarray(np.asarray(reflectance, np.float64) @ _weights(illuminant))
-
-
-def illuminant_xyz(illuminant: str = "D50") -> Array:
-    """XYZ (3,) of the perfect diffuser under `illuminant`, from the same weights as the spectra."""
-    return np.asarray(_weights(illuminant).sum(axis=0))
+    return weighted(reflectance, illuminant_power(illuminant))

@@ -78,12 +78,6 @@ class Calibration:
         return asdict(self)
 
 
-def plain(inks: tuple[str, ...]) -> Calibration:
-    """The calibration that changes nothing."""
-    straight = tuple(np.linspace(0, 1, POINTS).tolist())
-    return Calibration(tuple(InkCurve(ink, straight) for ink in inks))
-
-
 def calibration_from_json(plain_values: object) -> Calibration:
     """Raises `CharacterizationError` saying where it cannot be read."""
     try:

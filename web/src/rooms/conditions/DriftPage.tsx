@@ -1,5 +1,5 @@
 import Button from "@mui/material/Button";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";
 import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
 import { fixed } from "../../app/figures";
@@ -73,15 +73,10 @@ function Drift({ condition }: { condition: Condition }) {
             <section>
               <h3>Tolerances, ΔE00</h3>
               {NAMES.map(([field, name]) => (
-                <SliderSetting
+                <Tolerance
                   key={field}
-                  label={name}
+                  name={name}
                   value={limits[field] ?? 0}
-                  min={0.5}
-                  max={12}
-                  step={0.5}
-                  text={fixed(limits[field] ?? 0)}
-                  onMove={() => undefined}
                   onRest={(value) => actions.setTolerances.mutate({ ...limits, [field]: value })}
                 />
               ))}
@@ -139,6 +134,27 @@ function Drift({ condition }: { condition: Condition }) {
         </>
       )}
     </main>
+  );
+}
+
+/** One tolerance; it follows the hand and is kept where it comes to rest. */
+function Tolerance(props: { name: string; value: number; onRest: (value: number) => void }) {
+  const [moving, setMoving] = useState<number>();
+  const value = moving ?? props.value;
+  return (
+    <SliderSetting
+      label={props.name}
+      value={value}
+      min={0.5}
+      max={12}
+      step={0.5}
+      text={fixed(value)}
+      onMove={setMoving}
+      onRest={(next) => {
+        setMoving(undefined);
+        props.onRest(next);
+      }}
+    />
   );
 }
 
