@@ -114,7 +114,6 @@ CONDITIONS = (
         260, 50, 25, 95, 6006,
         "Orange and blue reach where process inks do not; steam after printing.",
         patches=2000,
-        build=("--grid", "49"),
     ),
     ShopCondition(
         "lumen-panel",
@@ -127,7 +126,7 @@ CONDITIONS = (
         340, 50, 35, 98, 34001,
         "Read on the light table, built for the panel it hangs on with a tenth of room light.",
         table=LightTable("Panel 5600", 0.1),
-        build=("--grid", "49"),
+        build=("--grid", "41"),
     ),
     ShopCondition(
         "leafprint-negative",

@@ -20,6 +20,7 @@ from plinto_core.press.ink_names import NAMES
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
+from plinto_core.separation.settle import settle
 
 Array = NDArray[np.float64]
 
@@ -144,18 +145,27 @@ def _bend(coded: Array, code: _LabCode) -> Array:
     return np.clip((t * (1.6 - 0.6 * t * t) + 1) / 2, 0, 1)
 
 
-def _lab_nodes(points: int, code: _LabCode) -> Array:
+def _meet(coded: Array, points: int, black: float) -> Array:
+    """Input curve for L*: the coded L* of `black` falls on a node, for that is where the inks stop following L*."""
+    if black <= 0:
+        return coded
+    place = max(round(black * (points - 1)), 1) / (points - 1)
+    return np.interp(coded, [0, black, 1], [0, place, 1])
+
+
+def _lab_nodes(points: int, code: _LabCode, black_l: float) -> Array:
     """Lab (points**3, 3) at the nodes of a table behind the input curves of `_lab_curves`."""
     fine = np.linspace(0, 1, 20001)
     axis = np.linspace(0, 1, points)
-    lightness = axis * 100 / code.white
+    lightness = np.interp(axis, _meet(fine, points, black_l / 100 * code.white), fine) * 100 / code.white
     opponent = (np.interp(axis, _bend(fine, code), fine) - code.neutral) / code.unit
     return np.stack(np.meshgrid(lightness, opponent, opponent, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
-def _lab_curves(code: _LabCode, entries: int = 1024) -> Array:
-    coded = np.linspace(0, 1, entries)
-    return np.stack([coded, _bend(coded, code), _bend(coded, code)])
+def _lab_curves(points: int, code: _LabCode, black_l: float) -> Array:
+    coded = np.linspace(0, 1, 1024)
+    opponent = _bend(coded, code)
+    return np.stack([_meet(coded, points, black_l / 100 * code.white), opponent, opponent])
 
 
 def _to_pcs(grid: Array, settings: BuildSettings) -> TagValue:
@@ -166,21 +176,23 @@ def _to_pcs(grid: Array, settings: BuildSettings) -> TagValue:
     return CurveLut(True, (Curve(),) * 3, grid=grid, a_curves=(Curve(),) * inks)
 
 
-def _from_pcs(grid: Array, settings: BuildSettings) -> TagValue:
-    """Coded Lab, bent towards the neutrals, to inks: 'mft2' in version 2, 'mBA ' in version 4."""
-    curves, outputs = _lab_curves(_CODES[settings.version[0]]), grid.shape[-1]
+def _from_pcs(grid: Array, black_l: float, settings: BuildSettings) -> TagValue:
+    """Coded Lab, bent towards neutrals and black, to inks: 'mft2' in version 2, 'mBA ' in version 4."""
+    curves, outputs = _lab_curves(len(grid), _CODES[settings.version[0]], black_l), grid.shape[-1]
     if settings.version[0] < 4:
         return TableLut(16, np.eye(3), curves, grid, _straight(outputs))
     bent = Curve(curves[1])
-    return CurveLut(False, (Curve(), bent, bent), grid=grid, a_curves=(Curve(),) * outputs)
+    return CurveLut(False, (Curve(curves[0]), bent, bent), grid=grid, a_curves=(Curve(),) * outputs)
 
 
 def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagValue:
-    points = settings.grid
-    aims = _lab_nodes(points, _CODES[settings.version[0]])
+    printed_black = float(inverse.black_point_lab[0])
+    black_l = printed_black if style is None else _REFERENCE_BLACK_L
+    nodes = _lab_nodes(settings.grid, _CODES[settings.version[0]], black_l)
+    aims = nodes.copy()
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
-        want = Want(inverse.model, False, (_REFERENCE_BLACK_L, float(inverse.black_point_lab[0])))
+        want = Want(inverse.model, False, (_REFERENCE_BLACK_L, printed_black))
         # The connection space has no gamut of its own; a wide working space stands for what may come.
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
         aims = want.apply(aims)
@@ -191,20 +203,20 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
         share = np.clip(4 * aims[:, 0] / 100 * (1 - aims[:, 0] / 100), 0, 1)
         share *= np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / 20) ** 2))
         aims[:, 1:] += share[:, None] * np.array(settings.gray_balance)
-    inks = inverse.inks(aims, rounds=16)
-    shape = (points,) * 3 + (inks.shape[1],)
+    shape = (settings.grid,) * 3
+    inks = inverse.inks(aims, rounds=16).reshape(*shape, -1)
+    inks = settle(inverse, nodes.reshape(*shape, 3), inks)
     # Rounded down: the tables hold the ink limit like everything Plinto writes.
-    grid = np.floor(inks * 65535 + 1e-6).reshape(shape) / 65535
-    return _from_pcs(grid, settings)
+    return _from_pcs(np.floor(inks * 65535 + 1e-6) / 65535, black_l, settings)
 
 
 def _gamut_table(inverse: Inverse, settings: BuildSettings) -> TagValue:
     """0 inside, 1 outside: further than 3 ΔE00 from what the limits reach."""
-    nodes = _lab_nodes(_GAMUT_POINTS, _CODES[settings.version[0]])
+    nodes = _lab_nodes(_GAMUT_POINTS, _CODES[settings.version[0]], 0.0)
     reached = inverse.model.lab(inverse.inks(nodes))
     outside = (delta_e_2000(nodes, reached) > 3).astype(np.float64)
     shape = (_GAMUT_POINTS,) * 3 + (1,)
-    return _from_pcs(outside.reshape(shape), settings)
+    return _from_pcs(outside.reshape(shape), 0.0, settings)
 
 
 def settings_of(profile: Profile) -> dict[str, Any] | None:

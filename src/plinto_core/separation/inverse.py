@@ -126,12 +126,24 @@ class Inverse:
         place = _places(aims)
         wanted = self._black_wanted(aims, place)
         targets, weights = _preferences(self.model, wanted)
+        return self._solve(aims, targets, weights, self._starts(place, wanted), rounds).reshape(
+            *lab.shape[:-1], len(self.model.inks)
+        )
+
+    def inks_near(self, lab: Array, wanted: Array, weight: float) -> Array:
+        """Of the inks that print reachable Lab (n, 3), those nearest to `wanted` (n, inks), whatever the black policy.
+
+        `weight` is what a squared distance of an ink (0…1) counts against a squared ΔE.
+        """
+        return self._solve(lab, wanted, np.full(wanted.shape[1], weight), wanted, 10)
+
+    def _solve(self, aims: Array, targets: Array, weights: Array, starts: Array, rounds: int) -> Array:
         out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
-            self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total, _FOCUS,
-            self._starts(place, wanted), rounds, out,
+            self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total, _FOCUS, starts, rounds,
+            out,
         )  # fmt: skip
-        return out.reshape(*lab.shape[:-1], len(self.model.inks))
+        return out
 
     def _black_wanted(self, aims: Array, place: Array, *, keep_others: bool = True) -> Array:
         black = self.model.black_index
