@@ -1,15 +1,17 @@
-"""`plinto` as its user meets it: real processes, real files, errors on stderr with exit code 2."""
+"""`plinto` as its user meets it: real files, errors on stderr with exit code 2."""
 
+import io
 import json
-import os
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 
 import numpy as np
 import pytest
 import tifffile
 from PIL import Image
 
+from plinto_core.cli import main
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from tests.conftest import foreign_profile, profile_of
@@ -17,18 +19,30 @@ from tests.conftest import foreign_profile, profile_of
 
 @pytest.fixture(scope="module")
 def run(tmp_path_factory):
+    """Standard output of a command, or standard error where another exit code is expected."""
     cache = tmp_path_factory.mktemp("cli-cache")
 
     def call(*words, code=0):
-        command = [sys.executable, "-m", "plinto_core.cli", *map(str, words)]
-        done = subprocess.run(
-            command, env={**os.environ, "PLINTO_CACHE": str(cache)}, capture_output=True, text=True, check=False
-        )
-        assert done.returncode == code, done.stderr
-        assert "Traceback" not in done.stderr
-        return done.stderr if code else done.stdout
+        out, err = io.StringIO(), io.StringIO()
+        ended = 0
+        with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+            patch.setenv("PLINTO_CACHE", str(cache))
+            try:
+                main([str(word) for word in words])
+            except SystemExit as end:
+                ended = end.code
+        assert ended == code, err.getvalue()
+        return (err if code else out).getvalue()
 
     return call
+
+
+def test_it_is_a_program(tmp_path):
+    """One process of its own; starting one for every command of these tests would take minutes."""
+    words = [sys.executable, "-m", "plinto_core.cli", "inspect", str(tmp_path / "missing.icc")]
+    done = subprocess.run(words, capture_output=True, text=True, check=False)
+    assert done.returncode == 2 and done.stdout == ""
+    assert "does not exist" in done.stderr and "Traceback" not in done.stderr
 
 
 @pytest.fixture(scope="module")

@@ -21,6 +21,12 @@ from plinto_server.conditions.models import Condition
 from tests.conftest import profile_of
 
 
+@pytest.fixture(autouse=True)
+def quick_passwords(settings: Any) -> None:
+    """A safe hash takes a second or more, by design, and every test has a user of its own."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
 @pytest.fixture(scope="session", autouse=True)
 def data_folder(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
     """Nothing of a test lands in the house's data."""

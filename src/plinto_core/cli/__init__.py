@@ -34,10 +34,10 @@ for command in (
     plinto.add_command(command)
 
 
-def main() -> None:
-    """Run `plinto`; errors go to stderr with exit code 2."""
+def main(words: list[str] | None = None) -> None:
+    """Run `plinto`, with the process's own arguments if no words are given; errors go to stderr with exit code 2."""
     try:
-        plinto(standalone_mode=False)
+        plinto(words, standalone_mode=False)
     except click.ClickException as error:
         error.show()
         sys.exit(2)

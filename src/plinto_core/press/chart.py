@@ -4,7 +4,6 @@ from itertools import combinations, product
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import qmc
 
 from plinto_core.press.ink_names import NAMES
 from plinto_core.press.measurements import colorants, device_fields
@@ -39,6 +38,9 @@ def characterization_chart(inks: int, patches: int, total_ink: float = 8.0) -> A
         steps = (0.0, 0.4, 0.7, 1.0)
         for corner in product(steps, steps, steps, (0.0, 0.25, 0.6)):
             rows.append(np.array([*corner, *([0.0] * (inks - 4))]))
+    # Here, for it takes half a second that no other command should wait for.
+    from scipy.stats import qmc
+
     fill = qmc.Halton(inks, scramble=True, rng=np.random.default_rng(54)).random(4 * patches)
     rows += list(np.round(fill, 3))
     layout = np.array(rows)
