@@ -13,6 +13,8 @@ from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.separation.black import BLACK_KINDS
 from plinto_core.separation.inverse import InkLimits, Inverse
+from plinto_demo.build import kept
+from tests.conftest import shop_condition
 
 STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
 
@@ -48,6 +50,16 @@ def test_boundary_of_the_inks_is_what_the_inverse_reaches(cotton):
     error = np.linalg.norm(cotton.model.lab(cotton.inks(inside)) - inside, axis=1)
     assert error.max() < 0.5
     assert np.linalg.norm(cotton.model.lab(cotton.inks(outside)) - outside, axis=1).min() > 4
+
+
+def test_uneven_small_dots_leave_no_hole_in_the_gamut(library):
+    """A press whose smallest dots print too heavily: there the search for the surface stops short, and starts anew."""
+    shop = shop_condition("brack-pouch-film")
+    known = library.condition(kept(shop).read())
+    edge = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(shop.total_ink_percent)).boundary.chroma
+    beside = np.minimum(np.roll(edge, 1, axis=1), np.roll(edge, -1, axis=1))
+    between = (LIGHTNESS > 40) & (LIGHTNESS < 85)
+    assert (edge > 0.7 * beside)[between].all()
 
 
 @pytest.mark.parametrize("style", STYLES)

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.ndimage import gaussian_filter, map_coordinates
+from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.errors import RecipeError
@@ -23,6 +23,8 @@ _SHAPE = (len(_L), len(_AB), len(_AB))
 #: Black levels for which the precomputed grid knows the chromatic inks.
 _BLACK_LEVELS = np.array([0.0, 0.33, 0.67, 1.0])
 _FOCUS = np.array([1.0, 1.2, 1.2])
+#: How often the surface is begun again from beside, where it was not found.
+_TRIES = 6
 #: How strongly the black target counts against a squared ΔE of the color: it biases colors by about 0.001 ΔE.
 _BLACK_WEIGHT = 0.1
 _OTHER_WEIGHT = 1e-4
@@ -137,10 +139,12 @@ class Inverse:
         """
         return self._solve(lab, wanted, np.full(wanted.shape[1], weight), wanted, 10)
 
-    def _solve(self, aims: Array, targets: Array, weights: Array, starts: Array, rounds: int) -> Array:
+    def _solve(
+        self, aims: Array, targets: Array, weights: Array, starts: Array, rounds: int, focus: Array = _FOCUS
+    ) -> Array:
         out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
-            self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total, _FOCUS, starts, rounds,
+            self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total, focus, starts, rounds,
             out,
         )  # fmt: skip
         return out
@@ -233,24 +237,46 @@ class Inverse:
         """Inks (lightnesses, hues, inks) of the furthest colors at the lightnesses and hues of a `Boundary`."""
         L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
         # Far out on the hue, lightness and hue held hard: the search slides to the gamut's edge.
-        aims = lch_to_lab(np.stack([L, np.full_like(L, 115.0), h], axis=-1)).reshape(-1, 3)
-        inks = len(self.model.inks)
+        aims = lch_to_lab(np.stack([L, np.full_like(L, 115.0), h], axis=-1))
+        begin = self._starts(_places(aims.reshape(-1, 3)), np.zeros(L.size))
+        inks = self._slide(aims, begin).reshape(*L.shape, -1)
+        for _ in range(_TRIES):
+            reached = _reached_lightness(self.model.lab(inks))
+            short = ~reached & _enclosed(reached)
+            if not short.any():
+                break
+            # A press whose small dots print unevenly has ledges on which the search stops: on from beside them.
+            turns = np.concatenate([reached] * 3, axis=1)
+            row, column = distance_transform_edt(~turns, return_distances=False, return_indices=True)
+            middle = slice(len(HUES_DEG), 2 * len(HUES_DEG))
+            beside = inks[row[:, middle], column[:, middle] % len(HUES_DEG)]
+            inks[short] = self._slide(aims[short], beside[short])
+        return inks
+
+    def _slide(self, aims: Array, starts: Array) -> Array:
+        """Inks (n, inks) as far out towards aims (..., 3) as lightness and hue allow."""
+        aims = aims.reshape(-1, 3)
         targets, weights = _preferences(self.model, np.zeros(len(aims)))
-        weights *= 0.01
-        out = np.empty((len(aims), inks))
-        solve_rows(
-            self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total,
-            np.array([4.0, 0.6, 4.0]), self._starts(_places(aims), targets[:, 0]), 12, out,
-        )  # fmt: skip
-        return out.reshape(*L.shape, inks)
+        return self._solve(aims, targets, 0.01 * weights, starts, 12, np.array([4.0, 0.6, 4.0]))
 
     @cached_property
     def boundary(self) -> Boundary:
         """How much chroma these limits reach at every lightness and hue."""
         reached = lab_to_lch(self.model.lab(self.surface_inks))
         # Lightnesses the press cannot have at all end far from where they were asked for.
-        chroma = np.where(np.abs(reached[..., 0] - LIGHTNESS[:, None]) < 4, reached[..., 1], 0.0)
+        chroma = np.where(_reached_lightness(reached), reached[..., 1], 0.0)
         return Boundary(gaussian_filter(chroma, 0.5, mode=("nearest", "wrap")))
+
+
+def _reached_lightness(lab: Array) -> NDArray[np.bool_]:
+    """Whether colors (lightnesses, hues, 3) are as light as the lightnesses of a `Boundary` ask."""
+    return np.asarray(np.abs(lab[..., 0] - LIGHTNESS[:, None]) < 4)
+
+
+def _enclosed(reached: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """What has something reached above and below it, or on both sides."""
+    lightness = np.logical_or.accumulate(reached) & np.logical_or.accumulate(reached[::-1])[::-1]
+    return np.asarray(lightness | (np.roll(reached, 1, axis=1) & np.roll(reached, -1, axis=1)))
 
 
 def _places(aims: Array) -> Array:

@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
+import { FileLink } from "../../app/FileLink";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import type { StepProps } from "./CharacterizePage";
 
@@ -7,8 +8,12 @@ import type { StepProps } from "./CharacterizePage";
 export function ChartStep({ found, step, actions, go }: StepProps) {
   const least = (found.inks.length + 1) * (found.inks.length + 2);
   const [patches, setPatches] = useState(Number(step.settings.patches ?? 1000));
-  const keep = (count: number, then?: () => void) =>
-    actions.decide.mutate({ step: "chart", settings: { patches: count } }, { onSuccess: then });
+  const keep = (count: number) => actions.decide.mutate({ step: "chart", settings: { patches: count } });
+  const take = () => {
+    keep(patches);
+    // Not when it has been kept: by then one may have gone elsewhere, and would be fetched back.
+    go("measure");
+  };
   return (
     <>
       <SliderSetting
@@ -19,18 +24,26 @@ export function ChartStep({ found, step, actions, go }: StepProps) {
         step={10}
         text={String(patches)}
         onMove={setPatches}
-        onRest={setPatches}
+        onRest={(count) => {
+          setPatches(count);
+          // At once, so that the chart to print is the one that is shown.
+          keep(count);
+        }}
       />
       <p className="soft">
         Ramps, overprints and grays first, then an even fill. A thousand patches are enough for four inks on
         an even press; more help where dots grow unevenly, and with more inks.
       </p>
       <div className="answers">
-        <Button variant="contained" onClick={() => keep(patches, () => go("measure"))}>
+        <Button variant="contained" onClick={take}>
           Take this chart
         </Button>
-        <a href={`/api/characterizations/${found.id}/steps/chart/sheet.pdf`}>Chart to print (PDF)</a>
-        <a href={`/api/characterizations/${found.id}/steps/chart/sheet.txt`}>For the instrument (CGATS)</a>
+        <FileLink href={`/api/characterizations/${found.id}/steps/chart/sheet.pdf`}>
+          Chart to print (PDF)
+        </FileLink>
+        <FileLink href={`/api/characterizations/${found.id}/steps/chart/sheet.txt`}>
+          For the instrument (CGATS)
+        </FileLink>
       </div>
     </>
   );

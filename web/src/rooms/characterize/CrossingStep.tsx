@@ -5,6 +5,7 @@ import { inkColor } from "../bench/inkColors";
 import { Choice } from "../bench/panels/Choice";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { LinePlot } from "../conditions/LinePlot";
+import { Advice } from "./Advice";
 import type { StepProps } from "./CharacterizePage";
 import { Measuring } from "./Measuring";
 import { even, type RampResult } from "./ramps";
@@ -96,11 +97,7 @@ export function CrossingStep(props: StepProps) {
             onRest={(value) => rest([start, stop, value])}
           />
           <p className="soft">A little light ink held to the end covers the gaps between dark dots.</p>
-          {result.advice?.map((line) => (
-            <p key={line} className="notice">
-              {line}
-            </p>
-          ))}
+          <Advice lines={result.advice} />
           <div className="answers">
             <Button
               variant="contained"

@@ -4,6 +4,7 @@ import { fixed, percent } from "../../app/figures";
 import { inkColor } from "../bench/inkColors";
 import { Choice } from "../bench/panels/Choice";
 import { LinePlot } from "../conditions/LinePlot";
+import { Advice } from "./Advice";
 import type { StepProps } from "./CharacterizePage";
 import { Measuring } from "./Measuring";
 import { even, type RampResult } from "./ramps";
@@ -130,11 +131,7 @@ export function LinearizeStep(props: StepProps) {
               </tbody>
             </table>
           </details>
-          {result.advice?.map((line) => (
-            <p key={line} className="notice">
-              {line}
-            </p>
-          ))}
+          <Advice lines={result.advice} />
           <div className="answers">
             <Button
               variant="contained"

@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
+import { FileLink } from "../../app/FileLink";
 import { percent } from "../../app/figures";
 import type { StepProps } from "./CharacterizePage";
 
@@ -26,10 +27,10 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
           </Button>
         )}
         {!under && <Button onClick={() => input.current?.click()}>Load measurements</Button>}
-        <a href={`${address}/sheet.pdf`}>Chart to print (PDF)</a>
-        <a href={`${address}/sheet.txt`}>For the instrument (CGATS)</a>
+        <FileLink href={`${address}/sheet.pdf`}>Chart to print (PDF)</FileLink>
+        <FileLink href={`${address}/sheet.txt`}>For the instrument (CGATS)</FileLink>
         {Boolean(step.result.calibration) && (
-          <a href={`${address}/sheet.pdf?check=1`}>Check to print (PDF)</a>
+          <FileLink href={`${address}/sheet.pdf?check=1`}>Check to print (PDF)</FileLink>
         )}
         <input
           ref={input}
