@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, StorageState, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
@@ -62,10 +62,25 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+@pytest.fixture(scope="session")
+def signed_in(browser: Browser, house: tuple[str, Path]) -> StorageState:
+    """What the browser keeps after signing in: done once, for a safe password takes its seconds."""
+    page = browser.new_page()
+    page.goto(house[0])
+    page.get_by_role("button", name="Fill it in").click()
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Artwork").wait_for()
+    kept = page.context.storage_state()
+    page.context.close()
+    return kept
+
+
 @pytest.fixture
-def page(browser: Browser, house: tuple[str, Path]) -> Iterator[Page]:
+def page(browser: Browser, house: tuple[str, Path], signed_in: StorageState) -> Iterator[Page]:
     """A signed-in page at 1280 × 800; any error in its console fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, accept_downloads=True, storage_state=signed_in
+    )
     page = context.new_page()
     page.set_default_timeout(40_000)
     errors: list[str] = []
@@ -73,8 +88,6 @@ def page(browser: Browser, house: tuple[str, Path]) -> Iterator[Page]:
     # What the server refuses is logged by the browser too; those the tests look for themselves.
     page.on("console", lambda m: errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
     page.goto(house[0])
-    page.get_by_role("button", name="Fill it in").click()
-    page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Artwork").wait_for()
     yield page
     assert errors == []

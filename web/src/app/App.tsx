@@ -24,6 +24,7 @@ export function App() {
       <Routes>
         <Route element={<House session={session.data} />}>
           <Route path="/bench" element={<ArtworkShelf />} />
+          <Route path="/bench/:artworkId" element={<BenchRoom />} />
           <Route path="/bench/:artworkId/:slug" element={<BenchRoom />} />
           <Route path="/conditions" element={<ConditionsRoom />} />
           <Route path="/house" element={<HouseRoom />} />

@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { Link } from "react-router";
 import { upload } from "../../api/client";
-import { useArtworks, useConditions, useRemoveArtwork } from "../../api/queries";
+import { useArtworks, useRemoveArtwork } from "../../api/queries";
 import { megapixels } from "../../app/figures";
 
 interface Arrival {
@@ -16,13 +16,11 @@ interface Arrival {
 /** All artwork, and the way to take more in. */
 export function ArtworkShelf() {
   const artworks = useArtworks();
-  const conditions = useConditions();
   const remove = useRemoveArtwork();
   const queries = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const [arrivals, setArrivals] = useState<Arrival[]>([]);
   const [over, setOver] = useState(false);
-  const first = conditions.data?.[0]?.slug;
 
   async function takeIn(files: FileList) {
     for (const file of files) {
@@ -109,7 +107,7 @@ export function ArtworkShelf() {
           <div key={artwork.id}>
             <Link
               className="sheet-card"
-              to={`/bench/${artwork.id}/${first ?? ""}${artwork.asks.length ? "?at=source" : ""}`}
+              to={`/bench/${artwork.id}${artwork.asks.length ? "?at=source" : ""}`}
             >
               <div className="frame">
                 <img src={`/api/artworks/${artwork.id}/thumbnail?${artwork.version}`} alt="" />

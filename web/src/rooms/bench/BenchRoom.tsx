@@ -1,5 +1,5 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useLocation, useNavigate, useParams } from "react-router";
 import type { Artwork, Condition, Recipe, Region } from "../../api/client";
 import {
   useArtwork,
@@ -32,7 +32,8 @@ import { useSettled } from "./useSettled";
 
 /** One artwork at a time, on the line. */
 export function BenchRoom() {
-  const { artworkId = "", slug = "" } = useParams();
+  const { artworkId = "", slug } = useParams();
+  const { search } = useLocation();
   const artwork = useArtwork(Number(artworkId));
   const conditions = useConditions();
   const condition = conditions.data?.find((each) => each.slug === slug);
@@ -44,6 +45,10 @@ export function BenchRoom() {
     ) : (
       <p className="room soft">Opening the artwork</p>
     );
+  const first = conditions.data[0]?.slug;
+  if (!slug && first) return <Navigate to={`/bench/${artworkId}/${first}${search}`} replace />;
+  if (!slug)
+    return <p className="room notice">There is no condition yet to print on. Make one under Conditions.</p>;
   if (!condition)
     return (
       <p className="room notice">There is no condition '{slug}'. Go back to the Bench and choose another.</p>
