@@ -14,7 +14,7 @@ from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
 
-_ROUNDS = 6
+_ROUNDS = 3
 #: Neighborhood of the mean, in nodes.
 _REACH = 2.0
 #: How far (0…1 of an ink) from its neighbors' mean a node may lie and be left alone, and from where it is drawn fully.
