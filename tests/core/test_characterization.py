@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinto_core.colorimetry import delta_e_2000, lab_to_xyz, xyz_to_lab
+from plinto_core.colorimetry import delta_e_2000, lab_to_lch, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import CharacterizationError, IccError, RecipeError
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 from plinto_core.gamut.volume import coverage, hull, share_outside, volume
@@ -204,13 +204,17 @@ def test_volumes_and_coverages_of_known_bodies():
     assert coverage(round_one, half) == pytest.approx(0.25) and coverage(half, round_one) == 1
     lab = np.array([[50, 29, 0], [50, 40, 0], [20, 0, -35.0]])
     assert share_outside(lab, round_one) == pytest.approx(2 / 3)
-    points, triangles = hull(round_one)
+    drawn = hull(round_one)
+    points, triangles = drawn.points, drawn.triangles
     a, b, c = (points[triangles[:, k]] for k in range(3))
     # Closed and facing outward: the signed volume is the body's.
     signed = np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6
     assert abs(signed) == pytest.approx(np.pi * 900 * 100, rel=0.02)
     edges = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
     assert (np.unique(edges, axis=0, return_counts=True)[1] == 2).all()
+    # Wires keep to one lightness or one hue.
+    (l0, c0, h0), (l1, c1, h1) = (lab_to_lch(points[drawn.wires[:, k]]).T for k in (0, 1))
+    assert ((l0 == l1) | (np.minimum(c0, c1) < 1e-9) | (np.abs(h0 - h1) < 1e-6)).all()
 
 
 NUMBERS = {

@@ -1,5 +1,7 @@
 """Figures of gamuts: volume, how much of one another covers, and a hull that can be drawn."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,6 +12,8 @@ Array = NDArray[np.float64]
 
 _DL = float(LIGHTNESS[1] - LIGHTNESS[0])
 _DH = float(np.radians(HUES_DEG[1] - HUES_DEG[0]))
+#: Wires run along every third lightness and every second hue.
+_WIRE_ROWS, _WIRE_HUES = 3, 2
 
 
 def volume(boundary: Boundary) -> float:
@@ -29,27 +33,44 @@ def share_outside(lab: Array, boundary: Boundary, tolerance: float = 1.0) -> flo
     return float((lch[:, 1] > boundary.chroma_at(lch[:, 0], lch[:, 2]) + tolerance).mean())
 
 
-def hull(boundary: Boundary) -> tuple[Array, NDArray[np.int32]]:
-    """Lab (n, 3) of the boundary's points and triangles (m, 3) of them, closed at the darkest and lightest.
+@dataclass(frozen=True)
+class Hull:
+    """A boundary to be drawn: Lab `points` (n, 3), `triangles` (m, 3) of them, and `wires` (k, 2) between them, which
+    run along one lightness or one hue."""
 
-    A gamut without color is two points and no triangle.
-    """
+    points: Array
+    triangles: NDArray[np.int32]
+    wires: NDArray[np.int32]
+
+
+def hull(boundary: Boundary) -> Hull:
+    """The boundary, closed at the darkest and lightest. A gamut without color is two points and a wire."""
     reached = np.flatnonzero(boundary.chroma.max(axis=1) > 0)
     if len(reached) < 2:
         # Inks without any color, like a single black one: a line has no hull.
-        return np.array([[0.0, 0, 0], [100.0, 0, 0]]), np.empty((0, 3), np.int32)
+        line = np.array([[0.0, 0, 0], [100.0, 0, 0]])
+        return Hull(line, np.empty((0, 3), np.int32), np.array([[0, 1]], np.int32))
     rows = np.arange(max(reached[0], 0), reached[-1] + 1)
     hues = len(HUES_DEG)
     L, h = np.meshgrid(LIGHTNESS[rows], HUES_DEG, indexing="ij")
     points = lch_to_lab(np.stack([L, boundary.chroma[rows], h], axis=-1)).reshape(-1, 3)
     ends = np.array([[LIGHTNESS[rows[0]], 0, 0], [LIGHTNESS[rows[-1]], 0, 0]])
+    chroma = boundary.chroma[rows].ravel()
     triangles = []
     for row in range(len(rows) - 1):
         for hue in range(hues):
             a, b = row * hues + hue, row * hues + (hue + 1) % hues
-            triangles += [[a, b, a + hues], [b, b + hues, a + hues]]
+            c, d = a + hues, b + hues
+            # Cut along the crest, where there is one: across it, it would look like a saw.
+            along = chroma[a] + chroma[d] > chroma[b] + chroma[c]
+            triangles += [[a, b, d], [a, d, c]] if along else [[a, b, c], [b, d, c]]
     bottom, top, last = len(points), len(points) + 1, (len(rows) - 1) * hues
     for hue in range(hues):
         triangles.append([bottom, (hue + 1) % hues, hue])
         triangles.append([top, last + hue, last + (hue + 1) % hues])
-    return np.concatenate([points, ends]), np.array(triangles, np.int32)
+    grid = np.arange(len(points)).reshape(len(rows), hues)
+    rings = grid[::_WIRE_ROWS]
+    meridians = np.vstack([np.full(hues, bottom), grid, np.full(hues, top)])[:, ::_WIRE_HUES]
+    pairs = [np.stack([rings, np.roll(rings, -1, axis=1)], -1), np.stack([meridians[:-1], meridians[1:]], -1)]
+    wires = np.concatenate([each.reshape(-1, 2) for each in pairs])
+    return Hull(np.concatenate([points, ends]), np.array(triangles, np.int32), wires.astype(np.int32))

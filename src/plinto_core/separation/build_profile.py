@@ -49,6 +49,8 @@ class _LabCode:
 
 #: Version 2 tables (the legacy encoding), and version 4's (ICC.1:2022, tables 12 and 13).
 _CODES = {2: _LabCode(_LAB16_TOP, 32768 / 65535, 256 / 65535), 4: _LabCode(1.0, 128 / 255, 1 / 255)}
+#: How far above black, in coded L*, nodes stand how many times closer.
+_DARK, _CLOSER = 0.1, 1.6
 #: The darkest of the perceptual reference medium, which version 4 tables are aimed from (ICC.1:2022, 6.3.3).
 _REFERENCE_BLACK_L = 3.1373
 _SPACES = {1: "GRAY", 3: "CMY ", 4: "CMYK"}
@@ -146,11 +148,15 @@ def _bend(coded: Array, code: _LabCode) -> Array:
 
 
 def _meet(coded: Array, points: int, black: float) -> Array:
-    """Input curve for L*: the coded L* of `black` falls on a node, for that is where the inks stop following L*."""
+    """Input curve for L*: the coded L* of `black` falls on a node, for that is where the inks stop following L*.
+    Just above it, where they rise most steeply, nodes stand closer."""
     if black <= 0:
         return coded
-    place = max(round(black * (points - 1)), 1) / (points - 1)
-    return np.interp(coded, [0, black, 1], [0, place, 1])
+    dark = min(black + _DARK, 1.0)
+    above = _CLOSER * (dark - black) + 1 - dark
+    place = max(round(black / (black + above) * (points - 1)), 1) / (points - 1)
+    share = (1 - place) / above
+    return np.interp(coded, [0, black, dark, 1], [0, place, place + share * _CLOSER * (dark - black), 1])
 
 
 def _lab_nodes(points: int, code: _LabCode, black_l: float) -> Array:

@@ -130,13 +130,15 @@ def judged(condition: Condition) -> Judgement:
 
 @dataclass(frozen=True)
 class Gamut:
-    """A hull to be drawn: Lab points with an sRGB code each, triangles, volume, and its share (0…1) in the first one."""
+    """A hull to be drawn: Lab points with an sRGB code each, triangles and wires between them; volume, and its share
+    (0…1) in the first one."""
 
     key: str
     name: str
     points: list[list[float]]
     rgb: list[int]
     triangles: list[list[int]]
+    wires: list[list[int]]
     volume: float
     in_first: float
 
@@ -146,11 +148,13 @@ def gamuts(keys: list[str]) -> list[Gamut]:
     found = [(key, *_boundary(key)) for key in keys[:6]]
     made = []
     for key, name, edge in found:
-        points, triangles = hull(edge)
-        share = coverage(edge, found[0][2])
+        drawn = hull(edge)
         made.append(
-            Gamut(key, name, points.round(2).tolist(), screen_codes(points), triangles.tolist(), volume(edge), share)
-        )
+            Gamut(
+                key, name, drawn.points.round(2).tolist(), screen_codes(drawn.points), drawn.triangles.tolist(),
+                drawn.wires.tolist(), volume(edge), coverage(edge, found[0][2]),
+            )
+        )  # fmt: skip
     return made
 
 

@@ -1715,7 +1715,8 @@ export interface components {
         };
         /**
          * Gamut
-         * @description A hull to be drawn: Lab points with an sRGB code each, triangles, volume, and its share (0…1) in the first one.
+         * @description A hull to be drawn: Lab points with an sRGB code each, triangles and wires between them; volume, and its share
+         *     (0…1) in the first one.
          */
         Gamut: {
             /** Key */
@@ -1728,6 +1729,8 @@ export interface components {
             rgb: number[];
             /** Triangles */
             triangles: number[][];
+            /** Wires */
+            wires: number[][];
             /** Volume */
             volume: number;
             /** In First */

@@ -5,7 +5,6 @@ import {
   BufferGeometry,
   CanvasTexture,
   DoubleSide,
-  EdgesGeometry,
   Plane,
   Vector3,
   type WebGLRenderer,
@@ -38,7 +37,7 @@ export function GamutScene({ hulls, cloud, arrows, slice, dark }: Props) {
   const ink = dark ? "#e9e9e9" : "#141414";
   return (
     <Canvas
-      camera={{ position: [1.7, 0.9, 2.1], fov: 38 }}
+      camera={{ position: [1.8, 0.95, 2.25], fov: 39 }}
       gl={{ preserveDrawingBuffer: true, antialias: true }}
       onCreated={({ gl }: { gl: WebGLRenderer }) => {
         gl.localClippingEnabled = true;
@@ -137,12 +136,15 @@ function Hull({
   plane: Plane;
   ink: string;
 }) {
-  const { solid, edges } = useMemo(() => {
+  const { solid, wires } = useMemo(() => {
     const made = new BufferGeometry();
     made.setAttribute("position", new BufferAttribute(new Float32Array(gamut.points.flatMap(place)), 3));
     made.setAttribute("color", new BufferAttribute(new Float32Array(gamut.rgb.flatMap(channels)), 3));
     made.setIndex(gamut.triangles.flat());
-    return { solid: made, edges: new EdgesGeometry(made, 4) };
+    const wires = new BufferGeometry();
+    wires.setAttribute("position", made.getAttribute("position"));
+    wires.setIndex(gamut.wires.flat());
+    return { solid: made, wires };
   }, [gamut]);
   if (look === "solid")
     return (
@@ -157,7 +159,7 @@ function Hull({
       </mesh>
     );
   return (
-    <lineSegments geometry={edges}>
+    <lineSegments geometry={wires}>
       <lineBasicMaterial
         color={ink}
         transparent
