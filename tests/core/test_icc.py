@@ -12,6 +12,7 @@ from PIL import ImageCms
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
+from plinto_core.icc.slices import cut
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.icc.values import (
     Curve,
@@ -169,3 +170,14 @@ def test_random_damage_gives_an_icc_error_or_a_profile_and_nothing_else(data):
         parse(bytes(damaged))
     except IccError as error:
         assert "not usable" in str(error)
+
+
+@pytest.mark.parametrize("lightness", [12.0, 18.0, 50.0, 85.0])
+def test_a_table_is_cut_where_its_curves_put_the_lightness(lightness):
+    profile = profile_of("halden-silk-150")
+    plane = cut(profile, "B2A1", lightness / 100)
+    side = len(plane)
+    grays = 1 - plane[side // 2].reshape(4, side)[:, side // 2] / 255
+    # The nearest node is at most half a step of the table away.
+    around = cmm.from_lab(profile, [[lightness + by, 0, 0] for by in (-1.9, 1.9)])
+    assert (grays >= around.min(axis=0) - 0.01).all() and (grays <= around.max(axis=0) + 0.01).all()

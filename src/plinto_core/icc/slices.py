@@ -76,9 +76,12 @@ def cut(profile: Profile, tag: str, level: float) -> NDArray[np.uint8]:
     assert value.grid is not None
     grid: Any = value.grid
     dimensions = grid.ndim - 1
-    at = round(float(np.clip(level, 0, 1)) * (grid.shape[0] - 1))
+    keep_first = tag.startswith("A2B")
+    curves = curves_of(value)
+    before = curves.get("A" if keep_first else "B") or curves.get("in") or [AXIS]
+    # Nodes need not be spread evenly: the curve before the table says where the level lies.
+    at = round(float(np.interp(np.clip(level, 0, 1), AXIS, before[0])) * (grid.shape[0] - 1))
     if dimensions >= 3:
-        keep_first = tag.startswith("A2B")
         fixed = (at,) * (dimensions - 2)
         plane = grid[(slice(None), slice(None), *fixed)] if keep_first else grid[(*fixed, slice(None), slice(None))]
     else:
