@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test bench lint check-types test-core test-server test-web test-browser clean
+.PHONY: demo test bench lint check-types test-core test-server test-command test-web test-browser clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -17,8 +17,8 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
 test: lint check-types test-web
-	@# Compiling the kernels takes one core; the core's and the server's tests do it side by side.
-	$(MAKE) --output-sync=target -j2 test-core test-server
+	@# Compiling the kernels takes one core; the core's tests run beside the server's and the command's.
+	$(MAKE) --output-sync=target -j2 test-core test-server test-command
 	$(MAKE) test-browser
 
 bench: $(VENV)/.dev
@@ -42,6 +42,9 @@ test-core: $(VENV)/.dev
 
 test-server: $(VENV)/.dev web/dist/index.html
 	$(BIN)/pytest tests/server
+
+test-command: $(VENV)/.dev
+	$(BIN)/pytest tests/command
 
 test-web: web/node_modules/.installed
 	cd web && npx vitest run
