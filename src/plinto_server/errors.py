@@ -13,3 +13,15 @@ class ConflictError(PlintoError):
 
 class TooLargeError(PlintoError):
     """An upload beyond the limit (413)."""
+
+
+class FullError(PlintoError):
+    """There is no room for it on the disk (507)."""
+
+
+class ForbiddenError(PlintoError):
+    """The person's role does not allow it (403)."""
+
+
+class BusyError(PlintoError):
+    """The server has too much to do right now (503)."""

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from plinto_core.artwork.layout import BAND_ROWS, CHANNELS, Codes, Kind, Layout, refused
+from plinto_core.artwork.layout import CHANNELS, Codes, Kind, Layout, band_rows, refused
 
 _KINDS: dict[str, Kind] = {"RGB": "rgb", "GRAYSCALE": "gray", "CMYK": "cmyk", "LAB": "lab"}
 
@@ -62,5 +62,6 @@ def layered_bands(path: Path, layout: Layout) -> Iterator[Codes]:
         stored = [np.frombuffer(plane, ">u2" if layout.depth == 16 else "u1") for plane in planes[:count]]
         shaped = [plane.reshape(layout.height, layout.width) for plane in stored]
         pixels = np.stack(shaped, axis=-1).astype(np.uint16 if layout.depth == 16 else np.uint8)
-    for top in range(0, layout.height, BAND_ROWS):
-        yield pixels[top : top + BAND_ROWS]
+    rows = band_rows(layout.width)
+    for top in range(0, layout.height, rows):
+        yield pixels[top : top + rows]

@@ -8,7 +8,7 @@ import imagecodecs
 import numpy as np
 from PIL import Image
 
-from plinto_core.artwork.layout import BAND_ROWS, Codes, Kind, Layout, refused
+from plinto_core.artwork.layout import Codes, Kind, Layout, band_rows, refused
 from plinto_core.errors import ArtworkError
 
 #: Pillow's own limit is replaced by ours, which is checked before anything is decoded.
@@ -29,13 +29,16 @@ def single_layout(path: Path, name: str, kind: str) -> Layout:
         if image.format != kind:
             raise refused(name, str(image.format))
         mode, (width, height), info = image.mode, image.size, dict(image.info)
-        orientation = int(image.getexif().get(_ORIENTATION_TAG, 1))
+        # Pillow decodes a whole PNG to look for its EXIF data.
+        exif = _png_exif(path) if kind == "PNG" else image.getexif()
     depth, notes = 8, []
     if kind == "PNG":
         with path.open("rb") as file:
             header = file.read(26)
         if header[24] == 16:
             depth, mode = 16, _DEEP[header[25]]
+    if kind == "JPEG":
+        _refuse_many_scans(path, name)
     if mode not in _MODES:
         raise refused(name, mode)
     if mode in ("P", "PA"):
@@ -50,8 +53,42 @@ def single_layout(path: Path, name: str, kind: str) -> Layout:
         kind, width, height, depth, _MODES[mode][0], mode in ("RGBA", "LA", "PA"),
         # Pillow turns every CMYK JPEG round; those that say nothing of themselves are not stored inverted.
         mode == "CMYK" and not stored_inverted,
-        orientation, info.get("icc_profile"), float(dpi) if dpi else None, 1, tuple(notes),
+        _orientation(exif), info.get("icc_profile"), float(dpi) if dpi else None, 1, tuple(notes),
     )  # fmt: skip
+
+
+def _orientation(exif: Image.Exif) -> int:
+    value = exif.get(_ORIENTATION_TAG, 1)
+    return value if isinstance(value, int) and value in range(1, 9) else 1
+
+
+def _png_exif(path: Path) -> Image.Exif:
+    """The EXIF chunk of a PNG, which may also lie behind the picture (PNG, 11.3.2.1)."""
+    exif = Image.Exif()
+    with path.open("rb") as file:
+        file.seek(8)
+        while len(head := file.read(8)) == 8:
+            length, chunk = int.from_bytes(head[:4], "big"), head[4:]
+            if chunk == b"eXIf":
+                exif.load(file.read(length))
+                break
+            file.seek(length + 4, 1)
+    return exif
+
+
+#: Progressive JPEG of cameras and programs has about ten scans; each costs a pass over the whole picture.
+_MOST_SCANS = 100
+_START_OF_SCAN = b"\xff\xda"
+
+
+def _refuse_many_scans(path: Path, name: str) -> None:
+    # Inside coded data FF is always followed by 00 (ITU-T T.81, F.1.2.3), so that the mark only opens scans.
+    scans = path.read_bytes().count(_START_OF_SCAN)
+    if scans > _MOST_SCANS:
+        raise ArtworkError(
+            f"'{name}' has {scans} scans where about ten are usual, and each costs a pass over the whole picture. "
+            "Export it again, without the progressive option."
+        )
 
 
 def single_bands(path: Path, name: str, layout: Layout) -> Iterator[Codes]:
@@ -67,5 +104,6 @@ def single_bands(path: Path, name: str, layout: Layout) -> Iterator[Codes]:
     pixels = pixels[..., None] if pixels.ndim == 2 else pixels
     if pixels.shape[:2] != (layout.height, layout.width):
         raise ArtworkError(f"'{name}' does not have the size its header promises. Export it again.")
-    for top in range(0, layout.height, BAND_ROWS):
-        yield pixels[top : top + BAND_ROWS]
+    rows = band_rows(layout.width)
+    for top in range(0, layout.height, rows):
+        yield pixels[top : top + rows]

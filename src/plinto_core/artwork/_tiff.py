@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import tifffile
 
-from plinto_core.artwork.layout import BAND_ROWS, CHANNELS, Codes, Kind, Layout, refused
+from plinto_core.artwork.layout import CHANNELS, Codes, Kind, Layout, band_rows, refused
 from plinto_core.errors import ArtworkError
 
 _DECODERS = 2
@@ -42,12 +42,17 @@ def tiff_layout(path: Path, name: str, page_index: int) -> Layout:
             notes.append(f"Page {page_index + 1} of {pages} is used.")
         if _LAYERS_TAG in page.tags:
             notes.append("It has layers; their merged picture, stored beside them, is used.")
-        orientation = page.tags.get("Orientation")
         return Layout(
             "TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, kind,
-            samples > CHANNELS[kind], photometric == "MINISWHITE", int(orientation.value) if orientation else 1,
+            samples > CHANNELS[kind], photometric == "MINISWHITE", _orientation(page),
             page.iccprofile, _ppi(page), pages, tuple(notes),
         )  # fmt: skip
+
+
+def _orientation(page: Any) -> int:
+    """The orientation tag; 1 where it says nothing that the standard knows (TIFF 6.0, section 8)."""
+    tag = page.tags.get("Orientation")
+    return tag.value if tag is not None and tag.value in range(1, 9) else 1
 
 
 def _ppi(page: Any) -> float | None:
@@ -55,9 +60,9 @@ def _ppi(page: Any) -> float | None:
     value = page.tags.get("XResolution")
     if value is None or (unit is not None and unit.value == 1):
         return None
-    numerator, denominator = value.value
-    if not numerator or not denominator:
+    if not (isinstance(value.value, tuple) and len(value.value) == 2 and all(value.value)):
         return None
+    numerator, denominator = value.value
     per_cm = unit is not None and unit.value == 3
     return float(numerator / denominator * (2.54 if per_cm else 1.0))
 
@@ -70,8 +75,9 @@ def tiff_bands(path: Path, name: str, layout: Layout, page_index: int) -> Iterat
         if page.is_memmappable and flat:
             # Uncompressed: one strip may hold everything, so rows are taken from the file as they are needed.
             pixels: Any = tifffile.memmap(path, page=page_index, mode="r")
-            for top in range(0, layout.height, BAND_ROWS):
-                band = np.asarray(pixels[top : top + BAND_ROWS])
+            rows = band_rows(layout.width)
+            for top in range(0, layout.height, rows):
+                band = np.asarray(pixels[top : top + rows])
                 yield _with_samples(band.astype(pixels.dtype.newbyteorder("=")))
         elif flat:
             yield from _segment_bands(name, layout, page)

@@ -15,6 +15,17 @@ Codes = NDArray[np.unsignedinteger[Any]]
 Kind = Literal["rgb", "gray", "cmyk", "lab", "lab-signed", "lab-legacy"]
 
 BAND_ROWS = 256
+#: A narrow picture comes in taller bands: each costs as much as its overhead otherwise.
+_BAND_PIXELS = 1 << 18
+#: No side is longer: a picture of one column and 400 million rows is no artwork.
+MAX_SIDE = 1_000_000
+
+
+def band_rows(width: int) -> int:
+    """Rows of a band of a picture so many pixels wide."""
+    return max(BAND_ROWS, _BAND_PIXELS // max(width, 1))
+
+
 #: Color channels of each kind; alpha comes after them.
 CHANNELS: dict[Kind, int] = {"rgb": 3, "gray": 1, "cmyk": 4, "lab": 3, "lab-signed": 3, "lab-legacy": 3}
 

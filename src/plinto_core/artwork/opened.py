@@ -12,7 +12,7 @@ from plinto_core.artwork._layered import layered_bands, layered_layout
 from plinto_core.artwork._single import single_bands, single_layout
 from plinto_core.artwork._tiff import tiff_bands, tiff_layout
 from plinto_core.artwork.flatten import swaps_sides, to_codes, upright
-from plinto_core.artwork.layout import BAND_ROWS, DECODE_ERRORS, Codes, Layout
+from plinto_core.artwork.layout import BAND_ROWS, DECODE_ERRORS, MAX_SIDE, Codes, Layout, band_rows
 from plinto_core.errors import ArtworkError, IccError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import gray_as_rgb, rgb_profile
@@ -116,8 +116,9 @@ class Artwork:
         """
         if self.layout.orientation in range(2, 9):
             whole = upright(np.concatenate(list(self._stored_bands())), self.layout.orientation)
-            for top in range(0, self.height, BAND_ROWS):
-                yield to_codes(whole[top : top + BAND_ROWS], self.layout, self.flattening.ground)
+            rows = band_rows(self.width)
+            for top in range(0, self.height, rows):
+                yield to_codes(whole[top : top + rows], self.layout, self.flattening.ground)
             return
         for band in self._stored_bands():
             yield to_codes(band, self.layout, self.flattening.ground)
@@ -165,6 +166,12 @@ def open_artwork(
             layout = layered_layout(path, name) if kind == "PSD" else single_layout(path, name, kind)
     except (UnidentifiedImageError, *DECODE_ERRORS) as error:
         raise ArtworkError(f"'{name}' is damaged: its header cannot be read ({error}). Export it again.") from error
+    if layout.width < 1 or layout.height < 1:
+        raise ArtworkError(f"'{name}' is {layout.width} × {layout.height} pixels: there is no picture in it.")
+    if max(layout.width, layout.height) > MAX_SIDE:
+        raise ArtworkError(
+            f"'{name}' is {layout.width} × {layout.height} pixels; no side may be longer than {MAX_SIDE}. Cut it."
+        )
     if layout.width * layout.height > max_pixels:
         raise ArtworkError(
             f"'{name}' is {layout.width} × {layout.height} pixels; the limit here is {max_pixels / 1e6:.0f} "

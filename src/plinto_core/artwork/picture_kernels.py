@@ -6,11 +6,11 @@ import numpy as np
 from numba import njit, prange
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@njit(cache=True, nogil=True)
 def halve(pixels, out):
     """Mean of 2×2 pixels (h, w, c) to (ceil(h/2), ceil(w/2), c); edges repeat."""
     h, w = pixels.shape[0], pixels.shape[1]
-    for y in prange(out.shape[0]):
+    for y in range(out.shape[0]):
         y0 = 2 * y
         y1 = min(y0 + 1, h - 1)
         for x in range(out.shape[1]):

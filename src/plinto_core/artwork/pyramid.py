@@ -1,8 +1,10 @@
 """A picture in halving sizes on disk, so that any window at any zoom costs what the screen shows."""
 
 import json
+import os
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -60,7 +62,9 @@ class Pyramid:
         step = 1 / (window.zoom * 2**level)
         out: Codes = np.empty((window.height, window.width, pixels.shape[2]), pixels.dtype)
         x, y = window.left / 2**level, window.top / 2**level
-        x0, y0 = max(int(x) - 2, 0), max(int(y) - 2, 0)
+        # Beyond the edges the last pixels go on: there is always something to sample.
+        x0 = min(max(int(x) - 2, 0), pixels.shape[1] - 1)
+        y0 = min(max(int(y) - 2, 0), pixels.shape[0] - 1)
         x1, y1 = int(x + window.width * step) + 3, int(y + window.height * step) + 3
         cut = np.ascontiguousarray(pixels[y0:y1, x0:x1])
         resample(cut, x - x0, y - y0, step, out)
@@ -91,12 +95,21 @@ class Pyramid:
         return self._samples[most]
 
 
+def _reserved(path: Path, kind: Any, shape: tuple[int, ...]) -> Codes:
+    """A picture's file, mapped for writing, its space taken beforehand: a full disk is an error, not a crash (SIGBUS)."""
+    mapped = np.lib.format.open_memmap(path, "w+", kind, shape)
+    with path.open("r+b") as file:
+        os.posix_fallocate(file.fileno(), 0, path.stat().st_size)
+    return mapped
+
+
 def build_pyramid(artwork: Artwork, folder: Path) -> None:
-    """Decode the whole picture once into `folder`. Raises `ArtworkError` for damaged pixels."""
+    """Decode the whole picture once into `folder`. Raises `ArtworkError` for damaged pixels, OSError for a
+    full disk."""
     folder.mkdir(parents=True, exist_ok=True)
     kind = np.uint8 if artwork.depth == 8 else np.uint16
     shape = (artwork.height, artwork.width, artwork.channels)
-    whole = np.lib.format.open_memmap(folder / "0.npy", "w+", kind, shape)
+    whole = _reserved(folder / "0.npy", kind, shape)
     row = 0
     for band in artwork.bands():
         whole[row : row + len(band)] = band
@@ -105,7 +118,7 @@ def build_pyramid(artwork: Artwork, folder: Path) -> None:
     levels, pixels = 1, whole
     while max(pixels.shape[:2]) > _SMALLEST:
         smaller = ((pixels.shape[0] + 1) // 2, (pixels.shape[1] + 1) // 2, artwork.channels)
-        out = np.lib.format.open_memmap(folder / f"{levels}.npy", "w+", kind, smaller)
+        out = _reserved(folder / f"{levels}.npy", kind, smaller)
         halve(pixels, out)
         out.flush()
         levels, pixels = levels + 1, out

@@ -1,0 +1,115 @@
+"""What may be asked of the sandbox: plain values in, plain values out. Imported once, before it forks."""
+
+import json
+import resource
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from plinto_core.artwork.opened import Artwork, Flattening, open_artwork
+from plinto_core.artwork.picture_kernels import halve
+from plinto_core.artwork.pyramid import build_pyramid
+from plinto_core.errors import RecipeError
+from plinto_core.house_rules import rules_from_file
+from plinto_core.icc.profile import CLASSES, Profile, parse
+from plinto_core.press.calibration import calibration_of
+from plinto_core.press.cgats import read_measurements
+from plinto_core.separation.build_profile import settings_of
+
+Plain = dict[str, Any]
+
+
+def picture(path: str, name: str, max_pixels: int, page: int = 0, ground: list[float] | None = None) -> Plain:
+    """What a picture's header says, and what its embedded profile is called."""
+    return facts_of_picture(_opened(path, name, max_pixels, page, ground))
+
+
+def levels(path: str, name: str, folder: str, max_pixels: int, page: int, ground: list[float]) -> Plain:
+    """Decode the whole picture into the levels of `folder`; the facts once more."""
+    opened = _opened(path, name, max_pixels, page, ground)
+    _limit_output(opened)
+    build_pyramid(opened, Path(folder))
+    return facts_of_picture(opened)
+
+
+def profile(path: str) -> Plain:
+    """A profile's name, space and class, once every tag of it has been read."""
+    return facts_of_profile(parse(Path(path).read_bytes()))
+
+
+def measurements(path: str, name: str) -> Plain:
+    """What a measurement file holds."""
+    data, notes = read_measurements(Path(path).read_bytes(), name)
+    return {"title": data.title, "inks": list(data.inks), "patches": len(data.device), "notes": notes}
+
+
+def house_rules(path: str, name: str) -> Plain:
+    """Whether a set of house rules and the profiles inside it can be read."""
+    try:
+        plain = json.loads(Path(path).read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise RecipeError(f"'{name}' is no JSON ({error}). Export a set from Plinto and import that.") from error
+    rules, profiles = rules_from_file(plain)
+    return {"name": rules.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
+
+
+def facts_of_picture(opened: Artwork) -> Plain:
+    """Everything about a picture that can be told without its pixels, as plain values."""
+    return {
+        "format": opened.format,
+        "stored_as": opened.stored_as,
+        "space": opened.space,
+        "width": opened.width,
+        "height": opened.height,
+        "depth": opened.depth,
+        "pages": opened.layout.pages,
+        "has_alpha": opened.has_alpha,
+        "resolution_ppi": opened.resolution_ppi,
+        "profile_name": opened.profile.name[:255] if opened.profile else "",
+        "log": list(opened.notes),
+        "profile_sha256": "embedded" if opened.profile else "",
+        "page": opened.flattening.page,
+        "ground": list(opened.flattening.ground),
+    }
+
+
+def facts_of_profile(found: Profile) -> Plain:
+    """What a profile says of itself; its private tags are read too, so that they never fail later."""
+    calibration_of(found)
+    settings_of(found)
+    return {
+        "name": found.name[:255],
+        "space": found.header.space.strip(),
+        "profile_class": CLASSES[found.header.profile_class],
+        "sha256": found.digest,
+    }
+
+
+def _opened(path: str, name: str, max_pixels: int, page: int, ground: list[float] | None) -> Artwork:
+    red, green, blue = ground or (1.0, 1.0, 1.0)
+    return open_artwork(Path(path), name, max_pixels, Flattening(page, (red, green, blue)))
+
+
+#: Beyond the largest level: its header, names and notes.
+_SLACK_BYTES = 1 << 20
+
+
+def _limit_output(opened: Artwork) -> None:
+    """No file may grow beyond the picture that its header promises."""
+    size = opened.width * opened.height * opened.channels * (opened.depth // 8)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (size + _SLACK_BYTES,) * 2)
+
+
+def _warm() -> None:
+    """Load the compiled kernel once; every fork has it then. It runs on one thread, which a fork requires."""
+    for kind in (np.uint8, np.uint16):
+        halve(np.zeros((2, 2, 3), kind), np.zeros((1, 1, 3), kind))
+        halve(np.zeros((2, 2, 4), kind), np.zeros((1, 1, 4), kind))
+
+
+_warm()
+TASKS: dict[str, Callable[..., Plain]] = {
+    task.__name__: task for task in (picture, levels, profile, measurements, house_rules)
+}
