@@ -117,6 +117,16 @@ def _reader() -> TypeAdapter[HouseRules]:
     return TypeAdapter(HouseRules)
 
 
+def read_rules(plain: object) -> HouseRules:
+    """A set from plain values. Raises `RecipeError` that says where it cannot be read."""
+    try:
+        return _reader().validate_python(plain)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(part) for part in first["loc"])
+        raise RecipeError(f"The house rules cannot be read at {where}: {first['msg']}.") from error
+
+
 def rules_to_file(rules: HouseRules, stored: dict[str, Profile]) -> dict[str, Any]:
     """The set as one JSON object, its profiles inside."""
     profiles = {digest: base64.b64encode(stored[digest].raw).decode() for digest in rules.digests}
@@ -128,13 +138,9 @@ def rules_from_file(plain: object) -> tuple[HouseRules, dict[str, Profile]]:
     if not isinstance(plain, dict) or plain.get("house_rules") != RULES_VERSION:
         raise RecipeError("This is no file of house rules. Export a set from Plinto and import that.")
     try:
-        rules = _reader().validate_python(plain.get("rules"))
+        rules = read_rules(plain.get("rules"))
         given = plain.get("profiles") or {}
         profiles = [parse(base64.b64decode(text, validate=True)) for text in dict(given).values()]
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"])
-        raise RecipeError(f"The house rules cannot be read at {where}: {first['msg']}.") from error
     except (binascii.Error, TypeError, ValueError, IccError) as error:
         raise RecipeError(f"A profile inside the house rules cannot be read: {error}") from error
     stored = {profile.digest: profile for profile in profiles}

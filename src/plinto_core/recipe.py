@@ -14,6 +14,7 @@ from plinto_core.adjust.regions import MOST_REGIONS, Region
 from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.tone_table import ToneTable
 from plinto_core.errors import RecipeError
+from plinto_core.files import safe_name
 from plinto_core.plate.station import PlateStation
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.inverse import InkLimits
@@ -29,6 +30,7 @@ Format = Literal["tiff", "jpeg", "pdf", "films", "negative", "hard-proof"]
 SUFFIXES: dict[str, str] = {
     "tiff": ".tif", "jpeg": ".jpg", "pdf": ".pdf", "films": ".pdf", "negative": ".pdf", "hard-proof": ".pdf",
 }  # fmt: skip
+_KIND_WORDS = {"films": "films", "negative": "negative", "hard-proof": "hard proof"}
 NAME_FIELDS = ("artwork", "condition", "intent", "limit", "date")
 
 
@@ -138,9 +140,15 @@ class DeliverStation:
                 + ", ".join(f"{{{name}}}" for name in NAME_FIELDS) + "."
             )  # fmt: skip
 
+    def suffix_for(self, plates: int) -> str:
+        """The ending of the file's name, for so many plates: several film TIFFs come in an archive."""
+        if self.format == "films" and self.film.container == "tiff" and plates == 1:
+            return ".tif"
+        return self.suffix
+
     @property
     def suffix(self) -> str:
-        """The ending of the file's name."""
+        """The ending of the file's name, for more plates than one."""
         if self.format == "films":
             return ".zip" if self.film.container == "tiff" else ".pdf"
         if self.format == "negative":
@@ -155,8 +163,10 @@ class DeliverStation:
     def file_name(self, **fields: str) -> str:
         """The name that the rule gives, safe on every file system, without ending; never empty."""
         name = re.sub(r"{([^}]*)}", lambda found: fields[found[1]], self.name_rule)
-        name = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "-", name).strip(" .")
-        return name.encode("utf-8", "ignore")[:120].decode("utf-8", "ignore").strip() or "separation"
+        # A page, its films and its negative may all be PDF: none is written over another.
+        word = _KIND_WORDS.get(self.format, "")
+        name = name if word in name else f"{name} {word}"
+        return safe_name(name, "separation")
 
 
 @dataclass(frozen=True)

@@ -6,15 +6,16 @@ A device prints what it is given, without asking what it means, and reads it str
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
+from plinto_core.computed_once import computed_once
 from plinto_core.press.ink_names import letters_of
+from plinto_core.press.measurements import Provenance
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock, light
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.press import Array, Instrument, Press
-from plinto_demo.shop import CONDITIONS
+from plinto_demo.shop import CONDITIONS, MEASURED_BY
 
 _STRIP = 21
 _STRIP_SECONDS = 0.04
@@ -30,8 +31,9 @@ class SimulatedDevice:
     press: Press
     seed: int
     table: LightTable | None = None
+    provenance: Provenance = MEASURED_BY
 
-    @cached_property
+    @computed_once
     def inks(self) -> tuple[str, ...]:
         """Letters of all inks it lays down."""
         return letters_of([ink.name for ink in self.press.inks])

@@ -7,9 +7,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
-from django.conf import settings
-from django.contrib.auth import get_user_model
-from django.core.files.uploadedfile import SimpleUploadedFile
+from django.contrib.auth.models import User
+from django.db import transaction
 from PIL import Image
 
 from plinto_core.adjust.regions import Places
@@ -23,17 +22,22 @@ from plinto_core.separation.inverse import InkLimits
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure
-from plinto_server import store
+from plinto_server.accounts import people
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
+from plinto_server.accounts.models import Person, Role
+from plinto_server.artworks.intake import take_in
 from plinto_server.artworks.models import Artwork
-from plinto_server.artworks.service import take_in
 from plinto_server.bench import engine
 from plinto_server.conditions import drift, library
 from plinto_server.conditions.library import MediumWish
 from plinto_server.conditions.models import Condition, Medium
 from plinto_server.conditions.service import printed_inks
+from plinto_server.files import store
 from plinto_server.house import service as house
 from plinto_server.house.models import RuleSet
+from plinto_server.jobs.carry_out import carry_out
+from plinto_server.warm import shelves
+from plinto_server.warm.png import encode_png
 
 LAYERED, FOR_OFFSET = "Lantern poster.psd", "Pouch wrap.jpg"
 HOUSE_RULES = (
@@ -45,36 +49,36 @@ HOUSE_RULES = (
 
 def load(say: Callable[[str], None]) -> None:
     """Account, conditions and artwork, each only if it is not there."""
-    users = get_user_model()
-    if not users.objects.filter(username=DEMO_USER).exists():
-        users.objects.create_user(DEMO_USER, password=DEMO_PASSWORD)
+    if not User.objects.filter(username=DEMO_USER).exists():
+        people.add(DEMO_USER, DEMO_PASSWORD, Role.ADMINISTRATOR, None, demo=True)
         say(f"account '{DEMO_USER}'")
+    # An account from before there were roles.
+    Person.objects.get_or_create(
+        user=User.objects.get(username=DEMO_USER), defaults={"role": Role.ADMINISTRATOR, "demo": True}
+    )
     for position, shop in enumerate(CONDITIONS):
         if not Condition.objects.filter(slug=shop.slug).exists():
             say(f"condition '{shop.name}': printing, measuring and profiling its chart")
             _load_condition(shop, position)
     _load_media_and_strips(say)
     loaded = False
-    folder = Path(settings.DATA_DIR) / "paintings"
-    folder.mkdir(parents=True, exist_ok=True)
+    folder = store.incoming_folder()
     for painting in PAINTINGS:
         if not Artwork.objects.filter(name=painting.file_name).exists():
             say(f"artwork '{painting.file_name}'")
             path = write_painting(painting, folder)
-            take_in(SimpleUploadedFile(path.name, path.read_bytes()), None)
-            path.unlink()
+            _open(path)
             loaded = True
     if not Artwork.objects.filter(name=LAYERED).exists():
         say(f"artwork '{LAYERED}', in layers")
         write_poster_layers(folder / LAYERED)
-        take_in(SimpleUploadedFile(LAYERED, (folder / LAYERED).read_bytes()), None)
-        (folder / LAYERED).unlink()
+        _open(folder / LAYERED)
     if not Artwork.objects.filter(name=FOR_OFFSET).exists():
         say(f"artwork '{FOR_OFFSET}', CMYK for Halden Silk 150")
         _load_offset_wrap(folder / FOR_OFFSET)
     if not RuleSet.objects.exists():
         for rules in HOUSE_RULES:
-            house.save(rules)
+            house.make(rules, None)
         say("house rules for packaging, textile and the web")
     if loaded:
         say("first pictures and figures, which compile the kernels")
@@ -94,8 +98,18 @@ def _load_offset_wrap(path: Path) -> None:
     inks[-56:-48, :, 1] = 255
     image = Image.fromarray(inks, mode="CMYK")
     image.save(path, "JPEG", quality=95, icc_profile=line.condition.profile.raw, dpi=(150, 150))
-    take_in(SimpleUploadedFile(path.name, path.read_bytes()), None)
-    path.unlink()
+    _open(path)
+
+
+def _open(path: Path) -> None:
+    """Take a file in as an upload is, and open it here and now."""
+    arrival = take_in(store.part_of(path), path.name, None)
+    if arrival.run is not None:
+        carry_out(arrival.run.id)
+        arrival.run.refresh_from_db()
+        if arrival.run.state != arrival.run.State.DONE:
+            raise RuntimeError(f"{path.name}: {arrival.run.message}")
+    path.unlink(missing_ok=True)
 
 
 def _look_once() -> None:
@@ -106,7 +120,7 @@ def _look_once() -> None:
         engine.thumbnail(artwork)
         window = Window(0, 0, 300, 200, 0.125)
         for view in (View("artwork"), View(mark="gamut"), View("coverage")):
-            engine.encode_png(engine.picture(artwork, condition, recipe, view, window, "sRGB"))
+            encode_png(engine.picture(artwork, condition, recipe, view, window, "sRGB"))
         engine.gamut_figures(artwork, condition, recipe, 3.0)
         engine.coverage_figures(artwork, condition, recipe)
         engine.trace(artwork, condition, recipe, [(10, 10)])
@@ -133,7 +147,7 @@ def _load_media_and_strips(say: Callable[[str], None]) -> None:
     for slug, wish in MEDIA.items():
         condition = Condition.objects.get(slug=slug)
         if condition.medium is None and not Medium.objects.filter(name=wish.name).exists():
-            condition.medium = library.save_medium(wish)
+            condition.medium = library.save_medium(wish, None)
             condition.save(update_fields=["medium"])
     for slug, days in WANDERED.items():
         condition = Condition.objects.get(slug=slug)
@@ -156,25 +170,24 @@ def _load_condition(shop: ShopCondition, position: int) -> None:
     limits = InkLimits(float(shop.total_ink_percent))
     given = map(float, (shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent))
     black = BlackPolicy(*given) if len(shop.inks) > 1 else usual_black(tuple(report["inks"]))
-    condition = Condition(
-        slug=shop.slug,
-        name=shop.name,
-        process=shop.process,
-        notes=shop.notes,
-        profile_sha256=store.keep_chunks([profile.raw]),
-        inks=report["inks"],
-        total_ink_percent=shop.total_ink_percent,
-        substrate_lab=[0.0, 0.0, 0.0],
-        darkest_lab=[0.0, 0.0, 0.0],
-        fit_mean=report["held_out_mean"],
-        fit_p95=report["held_out_p95"],
-        patches=report["patches"],
-        report=report,
-        recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
-        position=position,
-    )
-    known = engine.core_condition(condition)
-    condition.printed_inks = printed_inks(known)
-    condition.substrate_lab = [float(v) for v in known.model.to_absolute([[100.0, 0.0, 0.0]])[0]]
-    condition.darkest_lab = [float(v) for v in engine.darkest(known, limits, black)]
-    condition.save()
+    known = shelves.condition_of(profile)
+    with transaction.atomic():
+        condition = Condition.objects.create(
+            slug=shop.slug,
+            name=shop.name,
+            process=shop.process,
+            notes=shop.notes,
+            profile_sha256=store.keep_bytes(profile.raw),
+            inks=report["inks"],
+            printed_inks=printed_inks(known),
+            total_ink_percent=shop.total_ink_percent,
+            substrate_lab=[float(v) for v in known.model.to_absolute([[100.0, 0.0, 0.0]])[0]],
+            darkest_lab=[float(v) for v in engine.darkest(known, limits, black)],
+            fit_mean=report["held_out_mean"],
+            fit_p95=report["held_out_p95"],
+            patches=report["patches"],
+            report=report,
+            recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
+            position=position,
+        )
+        library.record(condition, None, None)

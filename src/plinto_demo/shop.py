@@ -7,13 +7,20 @@ import numpy as np
 from plinto_core.press.calibration import Calibration
 from plinto_core.press.chart import characterization_chart, ramp_chart
 from plinto_core.press.ink_names import NAMES, letters_of
-from plinto_core.press.measurements import Measurements
+from plinto_core.press.measurements import Measurements, Provenance
 from plinto_demo.inks import BLACK, BLUE, CYAN, MAGENTA, OPAQUE, ORANGE, YELLOW, Ink, Stock, light
 from plinto_demo.light_table import LightTable
 from plinto_demo.press import Array, Instrument, Press
 
 CMYK = (CYAN, MAGENTA, YELLOW, BLACK)
 WITH_LIGHT = (CYAN, light(CYAN), MAGENTA, light(MAGENTA), YELLOW, BLACK, light(BLACK))
+
+
+#: What the shop's instrument says of itself in every file.
+MEASURED_BY: Provenance = (
+    ("ORIGINATOR", "Quillmere Print Works"),
+    ("INSTRUMENTATION", "simulated instrument, D50, 2 degree"),
+)
 
 
 @dataclass(frozen=True)
@@ -173,4 +180,4 @@ def _measured(
     if condition.table:
         light_ = condition.table.reading(light_)
     spectra, xyz = Instrument(seed).measure(light_)
-    return Measurements(names, asked, np.asarray(xyz), spectra, condition.name)
+    return Measurements(names, asked, np.asarray(xyz), spectra, condition.name, MEASURED_BY)

@@ -1,31 +1,46 @@
 """All that the server can do, as one typed API (OpenAPI at /api/openapi.json)."""
 
-import errno
+import logging
 
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from plinto_core.errors import PlintoError
+from plinto_server.accounts.api import people_router as people
 from plinto_server.accounts.api import router as accounts
 from plinto_server.artworks.api import router as artworks
+from plinto_server.bench.api import report_router as reports
 from plinto_server.bench.api import router as bench
+from plinto_server.bench.separations_api import router as runs
 from plinto_server.characterizations.api import router as characterizations
 from plinto_server.conditions.api import router as conditions
-from plinto_server.errors import ConflictError, MissingError, TooLargeError
+from plinto_server.errors import BusyError, ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
+from plinto_server.files import space
 from plinto_server.house.api import router as house
-from plinto_server.runs.api import router as runs
+from plinto_server.records.api import router as records
+from plinto_server.strict_json import StrictParser, StrictRenderer
 
-api = NinjaAPI(title="Plinto", version="1", auth=django_auth, docs_url=None)
+logger = logging.getLogger("plinto.server")
+
+api = NinjaAPI(
+    title="Plinto", version="1", auth=django_auth, docs_url=None, parser=StrictParser(), renderer=StrictRenderer()
+)
 api.add_router("/session", accounts)
+api.add_router("/people", people)
 api.add_router("/artworks", artworks)
+api.add_router("/conditions", reports)
 api.add_router("/conditions", conditions)
 api.add_router("/characterizations", characterizations)
 api.add_router("/bench", bench)
 api.add_router("/runs", runs)
 api.add_router("/house", house)
+api.add_router("/records", records)
 
-_STATUS = {MissingError: 404, ConflictError: 409, TooLargeError: 413}
+_STATUS = {
+    MissingError: 404, ConflictError: 409, TooLargeError: 413, FullError: 507, ForbiddenError: 403, BusyError: 503,
+}  # fmt: skip
 
 
 @api.exception_handler(PlintoError)
@@ -35,7 +50,22 @@ def _refused(request: HttpRequest, error: PlintoError) -> HttpResponse:
 
 @api.exception_handler(OSError)
 def _disk(request: HttpRequest, error: OSError) -> HttpResponse:
-    if error.errno != errno.ENOSPC:
-        raise error
-    detail = "The disk of the server is full; nothing was kept. Make room and try again."
-    return api.create_response(request, {"detail": detail}, status=507)
+    if space.is_full(error):
+        return api.create_response(request, {"detail": space.FULL}, status=507)
+    if isinstance(error, FileNotFoundError):
+        # Whoever removed it was faster. Where it lay is nobody's business but the log's.
+        logger.warning("a file is gone: %s", error)
+        return api.create_response(request, {"detail": "This file is not here any more."}, status=404)
+    raise error
+
+
+@api.exception_handler(OperationalError)
+def _database(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    if space.is_full(error):
+        return api.create_response(request, {"detail": space.FULL}, status=507)
+    if "locked" in str(error):
+        detail = "The database is busy, and nothing was saved. Try again in a moment."
+        answer = api.create_response(request, {"detail": detail}, status=503)
+        answer["Retry-After"] = "5"
+        return answer
+    raise error

@@ -9,6 +9,7 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
+from plinto_core.press.measurements import Provenance
 from plinto_server.errors import MissingError
 
 Array = NDArray[np.float64]
@@ -20,6 +21,8 @@ class Device(Protocol):
     slug: str
     name: str
     process: str
+    #: Who measures with what: it goes with the data.
+    provenance: Provenance
 
     @property
     def inks(self) -> tuple[str, ...]:

@@ -2,6 +2,7 @@
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -17,15 +18,24 @@ DEMO = os.environ.get("PLINTO_DEMO") == "1"
 DEBUG = False
 
 
+# What is written here is nobody else's: not the database, not the results, not the key.
+os.umask(0o077)
+
+
 def _secret_key() -> str:
-    """From the environment, else one made on first use and kept beside the data."""
+    """From the environment, else one made on first use and kept beside the data; a torn one is made anew."""
     if key := os.environ.get("PLINTO_SECRET_KEY"):
         return key
     path = DATA_DIR / "secret-key"
-    if not path.exists():
-        DATA_DIR.mkdir(parents=True, exist_ok=True)
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(48))
+    if path.exists() and len(kept := path.read_text().strip()) >= 40:
+        return kept
+    DATA_DIR.mkdir(parents=True, exist_ok=True)
+    part = path.with_suffix(f".{os.getpid()}.part")
+    with part.open("w") as file:
+        file.write(secrets.token_urlsafe(48))
+        file.flush()
+        os.fsync(file.fileno())
+    part.replace(path)
     return path.read_text()
 
 
@@ -38,21 +48,28 @@ INSTALLED_APPS = [
     "ninja",
     "django_tasks",
     "django_tasks_db",
+    "axes",
+    "plinto_server.files",
+    "plinto_server.records",
+    "plinto_server.accounts",
+    "plinto_server.jobs",
     "plinto_server.artworks",
     "plinto_server.conditions",
     "plinto_server.characterizations",
     "plinto_server.house",
     "plinto_server.bench",
-    "plinto_server.runs",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
-    "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    # Before anything that reads a body.
+    "plinto_server.files.uploads.upload_gate",
+    "django.middleware.csrf.CsrfViewMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "csp.middleware.CSPMiddleware",
 ]
 ROOT_URLCONF = "plinto_server.urls"
 WSGI_APPLICATION = "plinto_server.wsgi.application"
@@ -66,13 +83,32 @@ DATABASES = {
         "OPTIONS": {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+            # What was answered as saved is there after a power loss.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;",
         },
         "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
     }
 }
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default"]}}
-AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default", "intake"]}}
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "plinto_server.accounts.signing_in.HouseBackend"]
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.Argon2PasswordHasher",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+]
+# Five wrong passwords for a name from an address, then five minutes of nothing.
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
+# Its middleware would only answer in its own words; ours are in accounts/signing_in.py.
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
 USE_TZ = True
 TIME_ZONE = "UTC"
@@ -80,13 +116,42 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = ROOT / "web" / "dist"
 WHITENOISE_MAX_AGE = 3600
 
+#: One setting for a server behind TLS: its proxy says so by X-Forwarded-Proto and names the sender last.
+HTTPS = os.environ.get("PLINTO_HTTPS") == "1"
+if HTTPS:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
+    AXES_CLIENT_IP_CALLABLE = "plinto_server.accounts.signing_in.sender_behind_proxy"
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+#: Everything comes from here. Styles are also set on elements, pictures are also made in the page.
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "img-src": ["'self'", "blob:", "data:"],
+        "style-src": ["'self'", "'unsafe-inline'"],
+        "object-src": ["'none'"],
+        "base-uri": ["'none'"],
+        "form-action": ["'self'"],
+        "frame-ancestors": ["'none'"],
+    }
+}
+
 MAX_UPLOAD_BYTES = int(os.environ.get("PLINTO_MAX_UPLOAD_MB", "2048")) << 20
 MAX_MEGAPIXELS = int(os.environ.get("PLINTO_MAX_MEGAPIXELS", "450"))
+#: Profiles, measurements, sets of rules.
+MAX_DATA_FILE_BYTES = 64 << 20
+#: Bytes of artwork that one person may have here; 0 for no limit.
+QUOTA_BYTES = int(os.environ.get("PLINTO_QUOTA_MB", "0")) << 20
+#: Always free on the disk, so that saving and removing go on.
+LEAST_FREE_BYTES = int(os.environ.get("PLINTO_LEAST_FREE_MB", "200")) << 20
+#: Pictures in sizes, which can be made again, take no more than this.
+DERIVED_BYTES = int(os.environ.get("PLINTO_DERIVED_MB", "40000")) << 20
 # Files go to disk while they arrive; the rest of a request is small.
-FILE_UPLOAD_MAX_MEMORY_SIZE = 1 << 20
+FILE_UPLOAD_HANDLERS = ["plinto_server.files.uploads.HashingUploadHandler"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20
-FILE_UPLOAD_TEMP_DIR = DATA_DIR / "incoming"
-FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
 
 LOGGING = {
     "version": 1,

@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from plinto_server.api import api
-from plinto_server.runs.sheet import sheet_page
+from plinto_server.jobs.sheet import sheet_page
 
 
 @ensure_csrf_cookie

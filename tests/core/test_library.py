@@ -3,8 +3,9 @@
 import numpy as np
 import pytest
 
-from plinto_core.chain.library import Library, write_whole
+from plinto_core.chain.library import Library
 from plinto_core.errors import IccError
+from plinto_core.files import write_whole
 from plinto_core.icc.standard import rgb_profile
 from tests.conftest import profile_of
 

@@ -11,7 +11,7 @@ from plinto_core.press.chart import strip_chart
 from plinto_demo.shop import measure
 from plinto_server import devices
 from plinto_server.conditions.models import Condition
-from plinto_server.runs.models import Run
+from plinto_server.jobs.models import Run
 from tests.conftest import shop_condition
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -8,7 +8,7 @@ from django.core.management import call_command
 from plinto_core.icc.standard import rgb_profile
 from plinto_demo.shop import measure_chart
 from plinto_server.conditions.models import Condition
-from plinto_server.runs.models import Run
+from plinto_server.jobs.models import Run
 from tests.conftest import profile_of, shop_condition
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -9,8 +9,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
 from plinto_core.icc.standard import rgb_profile
-from plinto_server import store
 from plinto_server.artworks.models import Artwork
+from plinto_server.files import store
 from tests.conftest import profile_of
 from tests.server.conftest import tiff_bytes
 

@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 import tifffile
 from django.conf import settings
-from django.core.management import call_command
 from django_tasks_db.models import DBTaskResult
 
 from plinto_server.artworks.models import Artwork
-from plinto_server.runs import service
-from plinto_server.runs.models import Run
+from plinto_server.jobs import attempt, queue
+from plinto_server.jobs.models import Run
+from tests.server.conftest import take_in, tiff_bytes, work
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -27,15 +27,11 @@ def asked(client, artwork, cotton):
     return answer.json()
 
 
-def _work():
-    call_command("db_worker", batch=True, interval=0, startup_delay=False, verbosity=0)
-
-
 def test_a_run_writes_the_file_and_its_sheet(client, asked, photo):
     assert asked["state"] == "queued"
     assert asked["file_name"] == "photo 230 relative.tif"
     assert client.get(f"/api/runs/{asked['id']}/file").status_code == 409
-    _work()
+    work()
     done = client.get(f"/api/runs/{asked['id']}").json()
     assert (done["state"], done["progress"]) == ("done", 1.0)
     data = b"".join(client.get(f"/api/runs/{asked['id']}/file").streaming_content)
@@ -53,21 +49,21 @@ def test_a_run_writes_the_file_and_its_sheet(client, asked, photo):
 def test_a_waiting_run_can_be_cancelled_and_an_ended_one_cannot(client, asked):
     answer = client.post(f"/api/runs/{asked['id']}/cancel")
     assert answer.json()["state"] == "cancelled"
-    _work()
+    work()
     assert client.get(f"/api/runs/{asked['id']}").json()["state"] == "cancelled"
     assert client.post(f"/api/runs/{asked['id']}/cancel").status_code == 409
 
 
 def test_a_run_is_cancelled_while_it_works(client, asked, monkeypatch):
-    monkeypatch.setattr(service, "_BEAT_SECONDS", 0.0)
-    progress = service._Heartbeat.progress
+    monkeypatch.setattr(attempt, "_BEAT_SECONDS", 0.0)
+    progress = attempt.Attempt.progress
 
     def cancel_early(self, share):
         Run.objects.update(cancel_asked=True)
         progress(self, share)
 
-    monkeypatch.setattr(service._Heartbeat, "progress", cancel_early)
-    _work()
+    monkeypatch.setattr(attempt.Attempt, "progress", cancel_early)
+    work()
     run = client.get(f"/api/runs/{asked['id']}").json()
     assert (run["state"], run["message"]) == ("cancelled", "Cancelled; nothing was kept.")
     assert list((settings.DATA_DIR / "making").iterdir()) == []
@@ -78,11 +74,11 @@ def test_what_a_killed_worker_left_is_made_by_the_next_one(client, asked):
     DBTaskResult.objects.all().delete()
     long_ago = datetime.now(UTC) - timedelta(minutes=5)
     Run.objects.update(state="running", attempts=1, heartbeat_at=long_ago, progress=0.4)
-    assert service.recover() == 1
-    _work()
+    assert queue.recover() >= 1
+    work()
     assert client.get(f"/api/runs/{asked['id']}").json()["state"] == "done"
     Run.objects.update(state="running", attempts=3, heartbeat_at=long_ago)
-    service.recover()
+    queue.recover()
     failed = client.get(f"/api/runs/{asked['id']}").json()
     assert failed["state"] == "failed" and "stopped 3 times" in failed["message"]
 
@@ -91,8 +87,8 @@ def test_a_full_disk_fails_the_run_in_words(client, asked, monkeypatch):
     def full(*_args, **_more):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(service, "separate", full)
-    _work()
+    monkeypatch.setattr("plinto_server.bench.separations.separate", full)
+    work()
     run = client.get(f"/api/runs/{asked['id']}").json()
     assert run["state"] == "failed" and "disk is full" in run["message"]
 
@@ -100,22 +96,17 @@ def test_a_full_disk_fails_the_run_in_words(client, asked, monkeypatch):
 def test_artwork_in_the_making_cannot_be_removed(client, asked, artwork):
     answer = client.delete(f"/api/artworks/{artwork['id']}")
     assert answer.status_code == 409 and "cancel it first" in answer.json()["detail"]
-    _work()
+    work()
     assert client.delete(f"/api/artworks/{artwork['id']}").status_code == 204
     assert client.get(f"/api/runs/{asked['id']}").json()["artwork_name"] == "photo.tif"
 
 
 def test_artwork_without_a_profile_is_refused_when_asked(client, cotton):
-    from django.core.files.uploadedfile import SimpleUploadedFile
-
-    from tests.server.conftest import tiff_bytes
-
-    data = tiff_bytes(np.ones((20, 20, 3), np.uint8))
-    untagged = client.post("/api/artworks", {"file": SimpleUploadedFile("u.tif", data)}).json()
+    untagged = take_in(client, "u.tif", tiff_bytes(np.ones((20, 20, 3), np.uint8)))
     body = {"artwork_id": untagged["id"], "condition": "cotton-54t", "recipe": cotton.recipe}
     answer = client.post("/api/runs", body, content_type="application/json")
     assert answer.status_code == 422 and "choose a source" in answer.json()["detail"]
-    assert Run.objects.count() == 0
+    assert not Run.objects.filter(kind="separation").exists()
 
 
 @pytest.mark.parametrize(
@@ -123,17 +114,17 @@ def test_artwork_without_a_profile_is_refused_when_asked(client, cotton):
     [
         ({"format": "jpeg"}, "photo Cotton 54T.jpg", "image/jpeg", b"\xff\xd8"),
         ({"format": "pdf"}, "photo Cotton 54T.pdf", "application/pdf", b"%PDF"),
-        ({"format": "hard-proof"}, "photo Cotton 54T.pdf", "application/pdf", b"%PDF"),
+        ({"format": "hard-proof"}, "photo Cotton 54T hard proof.pdf", "application/pdf", b"%PDF"),
         ({"format": "films", "film": {"dpi": 600, "ruling_lpi": 45, "container": "tiff"}},
-         "photo Cotton 54T.zip", "application/zip", b"PK"),
+         "photo Cotton 54T films.zip", "application/zip", b"PK"),
         ({"format": "negative", "negative": {"film": {"halftone": False, "container": "tiff"}}},
-         "photo Cotton 54T.tif", "image/tiff", b"II*"),
+         "photo Cotton 54T negative.tif", "image/tiff", b"II*"),
     ],
 )  # fmt: skip
 def test_every_format_is_written_named_and_measured(client, artwork, cotton, deliver, name, kind, start):
     body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": {**cotton.recipe, "deliver": deliver}}
     run = client.post("/api/runs", body, content_type="application/json").json()
-    _work()
+    work()
     done = client.get(f"/api/runs/{run['id']}").json()
     assert (done["state"], done["file_name"]) == ("done", name), done["message"]
     answer = client.get(f"/api/runs/{run['id']}/file")
@@ -147,7 +138,7 @@ def test_every_format_is_written_named_and_measured(client, artwork, cotton, del
 def test_a_run_keeps_to_the_version_it_was_asked_for(client, asked, artwork):
     place = f"/api/artworks/{artwork['id']}"
     client.post(f"{place}/versions", {"action": "remove"}, content_type="application/json")
-    _work()
+    work()
     done = client.get(f"/api/runs/{asked['id']}").json()
     assert done["state"] == "done"
     assert done["run_sheet"]["artwork"]["version"] == 0

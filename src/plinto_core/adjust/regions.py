@@ -4,7 +4,6 @@ A region is kept as numbers, not as a picture, so that it is rendered alike at a
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 
 from plinto_core.adjust.adjustment import Adjustment
 from plinto_core.adjust.mask_kernels import color_weights, polygon_weights
+from plinto_core.computed_once import computed_once
 from plinto_core.errors import RecipeError
 
 Weights = NDArray[np.float32]
@@ -81,7 +81,7 @@ class Places:
         """A part of the grid."""
         return Places(self.xs[columns], self.ys[rows], self.width, self.height)
 
-    @cached_property
+    @computed_once
     def shape(self) -> tuple[int, int]:
         """(h, w)."""
         return len(self.ys), len(self.xs)

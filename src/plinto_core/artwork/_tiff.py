@@ -85,6 +85,14 @@ def tiff_bands(path: Path, name: str, layout: Layout, page_index: int) -> Iterat
             yield np.moveaxis(page.asarray(), 0, -1)
 
 
+def tiff_ink_bands(path: Path) -> Iterator[Codes]:
+    """Ink codes (rows, width, inks) of the first page of a TIFF of any number of inks."""
+    with tifffile.TiffFile(path) as tiff:
+        page: Any = tiff.pages[0]
+        layout = Layout("TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, "cmyk")
+    return tiff_bands(path, path.name, layout, 0)
+
+
 def _with_samples(band: Codes) -> Codes:
     return band[..., None] if band.ndim == 2 else band
 

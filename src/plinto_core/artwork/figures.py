@@ -26,11 +26,17 @@ class CoverageMeter:
         self._bin = -(-inks * self.top // HISTOGRAM_BINS)
         self._histogram = np.zeros(HISTOGRAM_BINS, np.int64)
         self._state = np.array([-1, 0, 0], np.int64)
+        self._largest = np.zeros(inks, np.int64)
 
     def add(self, codes: Codes) -> None:
         """Take ink codes (..., inks) into account."""
         flat = np.ascontiguousarray(codes).reshape(-1, self.inks)
-        measure_coverage(flat, self._sums, self._histogram, self._bin, self._state)
+        measure_coverage(flat, self._sums, self._histogram, self._bin, self._state, self._largest)
+
+    @property
+    def largest_codes(self) -> list[int]:
+        """Largest code of each ink."""
+        return [int(v) for v in self._largest]
 
     @property
     def largest_code_sum(self) -> int:

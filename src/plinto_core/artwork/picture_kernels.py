@@ -47,8 +47,8 @@ def resample(pixels, left, top, step, out):
 
 
 @njit(cache=True, nogil=True)
-def measure_coverage(codes, sums, histogram, bin_width, state):
-    """Add ink codes (n, inks) to per-ink sums and the histogram of totals.
+def measure_coverage(codes, sums, histogram, bin_width, state, largest):
+    """Add ink codes (n, inks) to per-ink sums, per-ink largest codes and the histogram of totals.
 
     state: largest total so far, its pixel index, pixels seen.
     """
@@ -59,6 +59,7 @@ def measure_coverage(codes, sums, histogram, bin_width, state):
             code = np.int64(codes[i, k])
             sums[k] += code
             total += code
+            largest[k] = max(largest[k], code)
         histogram[min(total // bin_width, histogram.shape[0] - 1)] += 1
         if total > state[0]:
             state[0] = total

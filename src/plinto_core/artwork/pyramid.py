@@ -1,16 +1,16 @@
 """A picture in halving sizes on disk, so that any window at any zoom costs what the screen shows."""
 
 import json
-import os
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 from plinto_core.adjust.regions import Places
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.artwork.picture_kernels import halve, resample
+from plinto_core.files import reserved_map
 
 _SMALLEST = 512
 
@@ -95,30 +95,23 @@ class Pyramid:
         return self._samples[most]
 
 
-def _reserved(path: Path, kind: Any, shape: tuple[int, ...]) -> Codes:
-    """A picture's file, mapped for writing, its space taken beforehand: a full disk is an error, not a crash (SIGBUS)."""
-    mapped = np.lib.format.open_memmap(path, "w+", kind, shape)
-    with path.open("r+b") as file:
-        os.posix_fallocate(file.fileno(), 0, path.stat().st_size)
-    return mapped
-
-
-def build_pyramid(artwork: Artwork, folder: Path) -> None:
+def build_pyramid(artwork: Artwork, folder: Path, progress: Callable[[float], None] = lambda share: None) -> None:
     """Decode the whole picture once into `folder`. Raises `ArtworkError` for damaged pixels, OSError for a
     full disk."""
     folder.mkdir(parents=True, exist_ok=True)
-    kind = np.uint8 if artwork.depth == 8 else np.uint16
+    kind = np.dtype(np.uint8 if artwork.depth == 8 else np.uint16)
     shape = (artwork.height, artwork.width, artwork.channels)
-    whole = _reserved(folder / "0.npy", kind, shape)
+    whole = reserved_map(folder / "0.npy", kind, shape)
     row = 0
     for band in artwork.bands():
         whole[row : row + len(band)] = band
         row += len(band)
+        progress(0.9 * row / artwork.height)
     whole.flush()
     levels, pixels = 1, whole
     while max(pixels.shape[:2]) > _SMALLEST:
         smaller = ((pixels.shape[0] + 1) // 2, (pixels.shape[1] + 1) // 2, artwork.channels)
-        out = _reserved(folder / f"{levels}.npy", kind, smaller)
+        out = reserved_map(folder / f"{levels}.npy", kind, smaller)
         halve(pixels, out)
         out.flush()
         levels, pixels = levels + 1, out

@@ -8,8 +8,8 @@ import tifffile
 
 from plinto_core import __version__
 from plinto_core.artwork.opened import Artwork, Codes
-from plinto_core.chain.library import write_whole
 from plinto_core.errors import RecipeError
+from plinto_core.files import write_whole
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 

@@ -1,7 +1,6 @@
 """Adjusted pictures through both profiles' own tables: the adjustment on a grid, the rest as LittleCMS has it."""
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -9,6 +8,7 @@ from numpy.typing import ArrayLike, NDArray
 from plinto_core.adjust.adjustment import Adjust
 from plinto_core.chain.link import Codes, ValueGrid, device_grid
 from plinto_core.chain.profiled import ProfiledLink
+from plinto_core.computed_once import computed_once
 
 Array = NDArray[np.float64]
 
@@ -32,7 +32,7 @@ class AdjustedLink:
         """Nothing is limited here."""
         return self.then.total
 
-    @cached_property
+    @computed_once
     def _grid(self) -> ValueGrid:
         channels = self.adjust.profile.header.channels
         nodes = self.adjust.apply(device_grid(_POINTS[channels], channels)) * 65535

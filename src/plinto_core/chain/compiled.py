@@ -6,7 +6,6 @@ import json
 import threading
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
-from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -22,6 +21,7 @@ from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
 from plinto_core.chain.trace import Trace
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.computed_once import computed_once
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -92,7 +92,7 @@ class Chain:
         }
         return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
-    @cached_property
+    @computed_once
     def print_black(self) -> float:
         """L* of the darkest neutral that the print has, all inks counted."""
         if self.rebuilt:
@@ -110,7 +110,7 @@ class Chain:
             return None
         return GamutMapping(source_boundary(self.source, self.want), self.inverse.boundary, style)
 
-    @cached_property
+    @computed_once
     def _kept(self) -> KeptInks | None:
         keep = self.recipe.ink.keep
         if not keep or self.channels != 4:
@@ -132,7 +132,7 @@ class Chain:
         flat = self._kept.apply(adjusted.reshape(-1, self.channels), found.reshape(-1, found.shape[-1]))
         return flat.reshape(found.shape)
 
-    @cached_property
+    @computed_once
     def link(self) -> Link | ProfiledLink | AdjustedLink:
         """What pictures go through up to Ink: the baked chain, or the profiles' own tables."""
         if isinstance(self.ink, ProfiledInk):
@@ -163,7 +163,13 @@ class Chain:
             caps[at] = self.inverse.limits.caps(inks)[at]
         return caps, self.inverse.total
 
-    @cached_property
+    @property
+    def written_inks(self) -> tuple[str, ...]:
+        """Inks that a delivered file holds: the separation's, or the printer's own behind its calibration."""
+        behind = self.condition.calibration if self.recipe.deliver.calibrated else None
+        return behind.printed_inks if behind else self.condition.model.inks
+
+    @computed_once
     def baked(self) -> Link:
         """The chain on a grid, which other software can be given as a device link."""
         inks = self.condition.model.inks
@@ -193,7 +199,7 @@ class Chain:
                 self._partial.link = Link(inks, self._points, self._partial.nodes, *self.bounds, "", self.channels)
             return self._partial.link
 
-    @cached_property
+    @computed_once
     def regions(self) -> tuple[tuple[Region, "Chain"], ...]:
         """Every region with the line that holds inside it, lowest first."""
         found = []
@@ -214,17 +220,17 @@ class Chain:
             found.append((region, Chain(inside, self.condition, self.source.profile)))
         return tuple(found)
 
-    @cached_property
+    @computed_once
     def source_grid(self) -> ValueGrid:
         """Device values to the source's own Lab, media-relative and unadjusted: what color ranges are told by."""
         return self._grid(lambda device: cmm.to_lab(self.source.profile, device))
 
-    @cached_property
+    @computed_once
     def want_grid(self) -> ValueGrid:
         """Device values to wanted Lab, for measuring pictures; regions aside."""
         return self._grid(self.wanted_lab)
 
-    @cached_property
+    @computed_once
     def lightness_grid(self) -> ValueGrid:
         """Device values to adjusted lightness 0…100 between the source's own black and white, (…, 1)."""
         darkest = float(self.source.black_lab[0])
@@ -338,7 +344,7 @@ class Chain:
             adjusted,
             line.source.apply(adjusted),
             want_lab,
-            follow(lambda each: each.print.apply(each.inks(device))),
+            follow(lambda each: each.aim.apply(each.wanted_lab(device))),
             codes / float(np.iinfo(codes.dtype).max),
             print_lab,
             delta_e_2000(want_lab, print_lab),

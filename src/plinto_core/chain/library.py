@@ -1,18 +1,15 @@
 """Profiles and conditions by digest, with what is expensive to know about them kept on disk."""
 
-import contextlib
-import os
-import tempfile
 import threading
 import zipfile
-from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cached_property
 from pathlib import Path
 
 import numpy as np
 
+from plinto_core.computed_once import computed_once
 from plinto_core.errors import RecipeError
+from plinto_core.files import write_whole
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.press.calibration import Calibration, calibration_of
@@ -20,7 +17,7 @@ from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.separation.inverse import InverseTables, precompute
 
 #: Part of every name on disk: what was kept by other code is not taken for this one's.
-_TABLES_VERSION = 4
+_TABLES_VERSION = 5
 
 
 @dataclass(frozen=True)
@@ -31,14 +28,14 @@ class Condition:
     model: ForwardModel
     tables: InverseTables = field(repr=False)
 
-    @cached_property
+    @computed_once
     def calibration(self) -> Calibration | None:
         """What its separations are printed through, where the profile carries it."""
         return calibration_of(self.profile)
 
 
 class Library:
-    """Conditions by profile, computed once; inverse tables under `cache_dir` by the model's digest."""
+    """Conditions by profile, computed once; inverse tables under `cache_dir` by the profile's digest."""
 
     def __init__(self, cache_dir: Path) -> None:
         self._cache_dir = cache_dir
@@ -50,46 +47,38 @@ class Library:
         with self._lock:
             found = self._conditions.get(profile.digest)
             if found is None:
-                model = model_from_profile(profile)
-                found = Condition(profile, model, self._tables(model))
-                self._conditions[profile.digest] = found
+                found = self._conditions[profile.digest] = compute_condition(profile, self._cache_dir)
             return found
 
-    def _tables(self, model: ForwardModel) -> InverseTables:
-        path = self._cache_dir / f"inverse-{_TABLES_VERSION}-{model.digest}.npz"
-        if path.exists():
-            try:
-                with np.load(path) as kept:
-                    return InverseTables(kept["inks"], kept["gray_component"])
-            except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
-                # A damaged cache is no loss: what follows makes it again.
-                path.unlink()
-        tables = precompute(model)
-        self._cache_dir.mkdir(parents=True, exist_ok=True)
-        write_whole(path, lambda part: _save(part, tables))
-        return tables
+
+def compute_condition(profile: Profile, cache_dir: Path) -> Condition:
+    """The condition that an output profile describes; its inverse tables are kept in `cache_dir`.
+
+    Raises `IccError` for other profiles.
+    """
+    model = model_from_profile(profile)
+    path = tables_path(cache_dir, profile.digest)
+    if path.exists():
+        try:
+            with np.load(path) as kept:
+                return Condition(profile, model, InverseTables(kept["inks"], kept["gray_component"]))
+        except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+            # A damaged cache is no loss: what follows makes it again.
+            path.unlink(missing_ok=True)
+    tables = precompute(model)
+    cache_dir.mkdir(parents=True, exist_ok=True)
+    write_whole(path, lambda part: _save(part, tables))
+    return Condition(profile, model, tables)
+
+
+def tables_path(cache_dir: Path, profile_digest: str) -> Path:
+    """Where the inverse tables of a profile are kept."""
+    return cache_dir / f"inverse-{_TABLES_VERSION}-{profile_digest}.npz"
 
 
 def _save(path: Path, tables: InverseTables) -> None:
     with path.open("wb") as file:
         np.savez(file, inks=tables.inks, gray_component=tables.gray_component)
-
-
-def write_whole(path: Path, write: Callable[[Path], None]) -> None:
-    """Let `write` fill a temporary file, flush it to disk, and rename it: it appears whole or not at all."""
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:60]}-", suffix=".part")
-    os.close(handle)
-    part = Path(name)
-    try:
-        write(part)
-        with part.open("rb") as file:
-            os.fsync(file.fileno())
-        part.chmod(0o644)
-        part.replace(path)
-    except BaseException:
-        with contextlib.suppress(FileNotFoundError):
-            part.unlink()
-        raise
 
 
 _WAYS_OUT = {"RGB": f"choose a source ({', '.join(RGB_SPACES)} or an ICC file)", "CMYK": "choose a CMYK profile"}

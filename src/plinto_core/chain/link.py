@@ -3,7 +3,6 @@
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -11,6 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.link4_kernels import inks_from_four, mark_nodes_of_four, values_from_four
 from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, values_at
+from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
 
@@ -55,7 +55,7 @@ class Link:
     digest: str
     channels: int = 3
 
-    @cached_property
+    @computed_once
     def _words(self) -> NDArray[np.uint64]:
         count, inks = self.nodes.shape
         lanes = np.zeros((count, (inks + 1) // 2 * 2), np.uint64)

@@ -1,13 +1,14 @@
 """The stations of a line: each takes values and gives values, float64."""
 
 from dataclasses import dataclass
-from functools import cache, cached_property, lru_cache
+from functools import cache, lru_cache
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
+from plinto_core.computed_once import computed_once
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.mapping import GamutMapping
 from plinto_core.icc import cmm
@@ -45,7 +46,7 @@ class Source:
         """Device values (..., channels) to Lab (..., 3)."""
         return cmm.to_lab(self.profile, values, self._intent)
 
-    @cached_property
+    @computed_once
     def black_lab(self) -> Array:
         """Lab (3,) of the darkest the source can say."""
         channels = self.profile.header.channels
@@ -55,7 +56,7 @@ class Source:
             darkest = cmm.from_lab(self.profile, [[0.0, 0.0, 0.0]])
         return np.asarray(self.apply(darkest)[0])
 
-    @cached_property
+    @computed_once
     def surface_lab(self) -> Array:
         """Lab (n, 3) of the gamut's surface."""
         if self.profile.header.channels != 3:

@@ -17,6 +17,8 @@ _NOTICED = 3.0
 class Trace:
     """One color after every station; Lab media-relative except `source_lab` in the absolute intent.
 
+    `want_lab` is what is wanted after white and black were matched, `aim_lab` what the Aim station makes of it (the
+    same, unless it compresses), `print_lab` what the inks print: the step at which a color is lost is seen.
     `delta_e` is ΔE00 between what was wanted (the adjusted source after white and black were matched) and the
     print. All arrays (n, channels).
     """

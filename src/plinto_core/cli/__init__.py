@@ -5,7 +5,7 @@ import sys
 import click
 
 from plinto_core import __version__
-from plinto_core.cli import judging, lines, measuring, preparing, profiling
+from plinto_core.cli import judging, lines, measuring, preparing, profiling, repeating
 from plinto_core.errors import PlintoError
 
 
@@ -29,6 +29,7 @@ for command in (
     *(judging.compare, judging.hits, judging.palette, judging.hard_proof),
     *(measuring.chart, measuring.characterize, measuring.calibrate, measuring.backlit, measuring.drift),
     *(profiling.profile, profiling.gamut),
+    repeating.again,
     *(preparing.inspect, preparing.assign, preparing.convert, preparing.house),
 ):
     plinto.add_command(command)

@@ -11,7 +11,6 @@ import numpy as np
 from plinto_core.adjust.regions import Places
 from plinto_core.artwork.opened import Artwork
 from plinto_core.chain.compiled import Chain, compile_recipe
-from plinto_core.chain.library import write_whole
 from plinto_core.cli.settings import (
     FILE,
     OUT,
@@ -27,6 +26,7 @@ from plinto_core.cli.settings import (
 from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
 from plinto_core.errors import ArtworkError, RecipeError
+from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.recipe import DeliverStation, Format, NegativeSettings
 
@@ -57,13 +57,14 @@ def write_delivery(
     """Write what the deliver station says, with its run sheet where one is wanted, and say what came out."""
     from plinto_core.deliver import run_sheet as sheets
     from plinto_core.deliver import separate as making
+    from plinto_core.files import file_digest
 
     if out.resolve() == src.resolve():
         raise ArtworkError(f"'{src.name}' is the original, and originals are never changed. Choose another --out.")
     chain = compile_recipe(replace(chain.recipe, deliver=deliver), chain.condition, chain.source.profile)
     outcome = making.separate(artwork, chain, out)
     if run_sheet:
-        digest = making.file_digest(src)
+        digest = file_digest(src)
         sheet = json.dumps(sheets.run_sheet(artwork, digest, chain, outcome, out.name), indent=2)
         write_whole(run_sheet, lambda part: write_text(part, sheet))
     means = ", ".join(f"{ink} {mean:.1f}" for ink, mean in zip(outcome.inks, outcome.mean_percent, strict=True))

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import click
 
-from plinto_core.chain.library import write_whole
 from plinto_core.cli.settings import FILE, OUT, PERCENT, read_json, read_profile, show, write_text
 from plinto_core.errors import RecipeError
+from plinto_core.files import write_whole
 from plinto_core.press.calibration import Calibration, calibration_from_json
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.chart import characterization_chart, chart_text

@@ -8,7 +8,6 @@ from typing import Any
 import click
 import numpy as np
 
-from plinto_core.chain.library import write_whole
 from plinto_core.cli.measuring import AS_JSON, light, measured, read_calibration
 from plinto_core.cli.settings import (
     FILE,
@@ -22,6 +21,7 @@ from plinto_core.cli.settings import (
     write_text,
 )
 from plinto_core.errors import CharacterizationError, RecipeError
+from plinto_core.files import write_whole
 from plinto_core.icc.profile import Profile
 from plinto_core.press.characterize import Characterization
 from plinto_core.press.measurements import under_light

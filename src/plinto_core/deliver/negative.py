@@ -1,7 +1,6 @@
 """Contact negatives: monochrome artwork through a tone table, inverted, for printing on film."""
 
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -9,6 +8,7 @@ from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import Places
 from plinto_core.chain.compiled import Chain
+from plinto_core.computed_once import computed_once
 from plinto_core.deliver.tone_table import ToneTable
 
 Codes = NDArray[np.unsignedinteger[Any]]
@@ -21,7 +21,7 @@ class NegativeLine:
     chain: Chain
     table: ToneTable = field(default_factory=ToneTable)
 
-    @cached_property
+    @computed_once
     def _fine(self) -> NDArray[np.float32]:
         return np.asarray(self.table.apply(np.linspace(0, 1, 4096)), np.float32)
 

@@ -1,20 +1,28 @@
-"""The run sheet: how a file was made, completely."""
+"""The run sheet: how a file was made, completely; read again to make the file once more."""
 
+import json
 import platform
 from importlib.metadata import version
+from pathlib import Path
 from typing import Any
 
 from plinto_core import __version__
 from plinto_core.artwork.opened import Artwork
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.separate import Outcome
+from plinto_core.errors import RecipeError
+
+RUN_SHEET_VERSION = 3
+#: Version 2 had no margin and left the file that pixels were read from to its reader.
+_READABLE = (2, 3)
 
 
 def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outcome, name: str) -> dict[str, Any]:
     """With it and the profiles it names, the same bytes can be made again."""
     source, target = chain.source.profile, chain.condition.profile
+    negative = chain.recipe.deliver.format == "negative"
     return {
-        "run_sheet": 2,
+        "run_sheet": RUN_SHEET_VERSION,
         "written": {"name": name, "sha256": outcome.sha256, "bytes": outcome.bytes},
         "artwork": {
             "name": artwork.name,
@@ -25,6 +33,7 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
             "height": artwork.height,
             "depth": artwork.depth,
             "resolution_ppi": artwork.resolution_ppi,
+            "pixels_sha256": artwork_sha256,
             "page": artwork.flattening.page,
             "ground": list(artwork.flattening.ground),
             "notes": list(artwork.notes),
@@ -40,16 +49,41 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
         "recipe_digest": chain.recipe.digest,
         "link_digest": chain.link.digest if chain.recipe.deliver.format != "negative" else None,
         "black_point_lab": [round(float(v), 3) for v in chain.inverse.black_point_lab] if chain.rebuilt else None,
-        "total_ink_limit_percent": chain.recipe.ink.limits.total_percent if chain.rebuilt else None,
+        # A negative is no ink: its film is dark where the print is light.
+        "total_ink_limit_percent": chain.recipe.ink.limits.total_percent if chain.rebuilt and not negative else None,
+        "margin_percent": round(outcome.margin_percent, 3),
         "largest_coverage_percent": round(outcome.largest_percent, 3),
         "largest_coverage_at": list(outcome.largest_at),
         "mean_coverage_percent": dict(zip(outcome.inks, (round(v, 3) for v in outcome.mean_percent), strict=True)),
-        "versions": {
-            "plinto": __version__,
-            "python": platform.python_version(),
-            **{
-                part: version(part)
-                for part in ("numpy", "scipy", "numba", "imagecodecs", "tifffile", "pillow", "pikepdf", "psd-tools")
-            },
-        },
+        "versions": versions_here(),
     }
+
+
+def versions_here() -> dict[str, str]:
+    """Versions of everything that a file's bytes depend on."""
+    parts = ("numpy", "scipy", "numba", "imagecodecs", "tifffile", "pillow", "pikepdf", "psd-tools", "reportlab")
+    return {"plinto": __version__, "python": platform.python_version(), **{part: version(part) for part in parts}}
+
+
+def differing_versions(sheet: dict[str, Any]) -> list[str]:
+    """What this machine has in another version than the one that wrote the sheet, as 'numpy 2.1 instead of 2.0'."""
+    here, there = versions_here(), dict(sheet.get("versions", {}))
+    return [f"{part} {here[part]} instead of {then}" for part, then in there.items() if here.get(part, then) != then]
+
+
+def read_run_sheet(path: Path) -> dict[str, Any]:
+    """A run sheet from its JSON file. Raises `RecipeError` saying what it lacks."""
+    try:
+        plain = json.loads(path.read_bytes())
+        if plain["run_sheet"] not in _READABLE:
+            raise RecipeError(
+                f"'{path.name}' is a run sheet of version {plain['run_sheet']}; this Plinto reads {_READABLE}."
+            )
+        found: dict[str, Any] = plain
+        for part in ("written", "artwork", "source_profile", "condition"):
+            found[part]["sha256"], found[part]["name"]
+    except (ValueError, KeyError, TypeError, RecursionError) as error:
+        raise RecipeError(
+            f"'{path.name}' is no run sheet ({error}). Take the JSON that came with the file."
+        ) from error
+    return found

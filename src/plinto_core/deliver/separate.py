@@ -1,29 +1,30 @@
-"""Making the file: artwork through a chain into inks, films or a negative, measured as it is written."""
+"""Making the file: artwork through a chain into inks, films or a negative, measured on what was written."""
 
-import hashlib
+import shutil
 import tempfile
 import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from plinto_core.adjust.regions import Places
 from plinto_core.artwork.figures import CoverageMeter
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.chain.compiled import Chain
-from plinto_core.chain.library import write_whole
+from plinto_core.deliver.code_limits import CodeLimits, held_within, over_the_limit
 from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.film_out import FilmSheet
 from plinto_core.deliver.hard_proof import hard_proof_page
+from plinto_core.deliver.jpeg_out import write_within
 from plinto_core.deliver.negative import NegativeLine
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
+from plinto_core.deliver.read_back import written_bands
 from plinto_core.deliver.tiff_out import write_film_tiff, write_ink_tiff
 from plinto_core.errors import Cancelled, RecipeError
+from plinto_core.files import file_digest, reserved_map, safe_name, write_whole
 from plinto_core.press.calibration import Calibration
 
 _ASSUMED_PPI = 72.0
@@ -32,7 +33,12 @@ _JPEG_SIDE = 65500
 
 @dataclass(frozen=True)
 class Outcome:
-    """What was written, measured on what was written; for a negative, the opacity of its film."""
+    """What was written, measured on the file as it is read back (films: on the plates they are made of; a negative: the
+    opacity of its film).
+
+    `inks` are those that the file holds, light and dark ones apart behind a calibration. `margin_percent` is how far
+    below its limit a JPEG was written, so that what is decoded holds it.
+    """
 
     sha256: str
     bytes: int
@@ -40,6 +46,7 @@ class Outcome:
     largest_at: tuple[int, int]
     mean_percent: list[float]
     inks: tuple[str, ...]
+    margin_percent: float = 0.0
 
 
 class _Work:
@@ -78,38 +85,78 @@ def separate(
 
     Raises `Cancelled`, `ArtworkError`, `RecipeError`, or OSError when the disk is full; nothing is left behind then.
     """
+    check_delivery(chain)
     deliver = chain.recipe.deliver
-    inks = ("negative",) if deliver.format == "negative" else chain.condition.model.inks
-    behind = calibration_for(chain)
-    depth = deliver.ink_depth
-    meter = CoverageMeter(len(inks), depth)
     in_films = deliver.format in ("films", "negative")
-    work = _Work(artwork, progress, cancelled, 0.4 if in_films else 1.0)
+    work = _Work(artwork, progress, cancelled, 0.4 if in_films else 0.9)
+    made = _Making(artwork, chain, work)
     write = _WRITERS[deliver.format]
 
-    def codes() -> Iterator[Codes]:
-        negative = NegativeLine(chain, deliver.negative.table)
-        for band, places in work.bands():
-            if deliver.format == "negative":
-                made: Codes = negative.tones(band, places)[..., None]
-            else:
-                made = chain.ink_codes(band, places, depth, whole=True)
-            meter.add(made)
-            yield np.asarray(behind.apply_codes(made), made.dtype) if behind else made
+    def write_and_measure(part: Path) -> None:
+        write(part, made)
+        made.measure(part)
 
-    write_whole(out, lambda part: write(part, artwork, chain, codes(), work))
-    limit = np.floor(chain.bounds[1] * meter.top + 1e-6)
-    if deliver.format != "negative" and meter.largest_code_sum > limit:
-        out.unlink()
-        raise AssertionError(f"{meter.largest_code_sum} codes of ink where {limit:.0f} are the limit")
+    write_whole(out, write_and_measure)
+    meter = made.meter
     return Outcome(
         file_digest(out),
         out.stat().st_size,
         meter.largest_percent,
         (meter.largest_at % artwork.width, meter.largest_at // artwork.width),
         meter.mean_percent,
-        inks,
+        made.inks,
+        made.margin_percent,
     )
+
+
+class _Making:
+    """One file in the making: its bands of codes, and the measuring of what was written."""
+
+    def __init__(self, artwork: Artwork, chain: Chain, work: _Work) -> None:
+        self.artwork, self.chain, self.work = artwork, chain, work
+        self.deliver = chain.recipe.deliver
+        self.negative = self.deliver.format == "negative"
+        self.inks = ("Negative",) if self.negative else chain.written_inks
+        self.limits = limits_of(chain)
+        self.margin_percent = 0.0
+        self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
+
+    def bands(self) -> Iterator[Codes]:
+        """Codes (rows, width, inks) as they are written; within the limits whatever comes after the separation."""
+        depth = self.deliver.ink_depth
+        behind = calibration_for(self.chain)
+        for band, places in self.work.bands():
+            if self.negative:
+                yield NegativeLine(self.chain, self.deliver.negative.table).tones(band, places)[..., None]
+                continue
+            codes = self.chain.ink_codes(band, places, depth, whole=True)
+            if behind is not None:
+                printed = np.asarray(behind.apply_codes(codes), codes.dtype)
+                codes = held_within(printed, self.limits)
+            yield codes
+
+    def seen(self, bands: Iterator[Codes]) -> Iterator[Codes]:
+        """The same bands, measured on the way: for films, whose plates are no part of the file."""
+        for band in bands:
+            self.meter.add(band)
+            yield band
+
+    def measure(self, path: Path) -> None:
+        """Measure the written file. Raises `RecipeError` where it does not hold the limits; nothing is kept then."""
+        if self.deliver.format not in ("films", "negative"):
+            self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
+            for band in written_bands(path, self.deliver.format, len(self.inks)):
+                self.meter.add(band)
+        if not self.negative and not self.limits.hold(self.meter):
+            raise RecipeError(over_the_limit(self.meter, self.limits, self.inks))
+
+
+def check_delivery(chain: Chain) -> None:
+    """Raises `RecipeError` where the condition cannot be delivered as the recipe says, before anything is made."""
+    calibration_for(chain)
+    inks = chain.written_inks
+    if chain.recipe.deliver.format == "jpeg" and inks != ("C", "M", "Y", "K"):
+        raise RecipeError(f"JPEG holds CMYK, and this condition has the inks {', '.join(inks)}. Write TIFF or PDF.")
 
 
 def calibration_for(chain: Chain) -> Calibration | None:
@@ -124,15 +171,14 @@ def calibration_for(chain: Chain) -> Calibration | None:
     return chain.condition.calibration
 
 
-def _written_inks(chain: Chain) -> tuple[str, ...]:
+def limits_of(chain: Chain) -> CodeLimits:
+    """What no pixel of the file may exceed; behind a calibration the total holds for the printer's own inks."""
+    caps, total = chain.bounds
     behind = calibration_for(chain)
-    return behind.printed_inks if behind else chain.condition.model.inks
-
-
-def file_digest(path: Path) -> str:
-    """SHA-256 of a file, hexadecimal."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
+    own = np.ones(len(behind.printed_inks)) if behind else np.asarray(caps)
+    if behind and not chain.rebuilt:
+        total = float(len(behind.printed_inks))
+    return CodeLimits.of(own, total, chain.recipe.deliver.ink_depth)
 
 
 def _ppi(artwork: Artwork) -> float:
@@ -145,58 +191,49 @@ def _embedded(chain: Chain) -> bytes | None:
     return chain.condition.profile.raw if deliver.embed_profile and not deliver.calibrated else None
 
 
-def _write_tiff(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
-    deliver = chain.recipe.deliver
+def _write_tiff(path: Path, made: _Making) -> None:
+    deliver, artwork = made.deliver, made.artwork
     kind = np.dtype(np.uint8 if deliver.depth == 8 else np.uint16)
     size = artwork.width, artwork.height
-    inks = _written_inks(chain)
-    write_ink_tiff(path, bands, size, kind, inks, deliver.compression, _ppi(artwork), _embedded(chain))
+    profile = _embedded(made.chain)
+    write_ink_tiff(path, made.bands(), size, kind, made.inks, deliver.compression, _ppi(artwork), profile)
 
 
-def _write_jpeg(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
-    if chain.condition.model.inks != ("C", "M", "Y", "K"):
-        inks = ", ".join(chain.condition.model.inks)
-        raise RecipeError(f"JPEG holds CMYK, and this condition has the inks {inks}. Write TIFF or PDF.")
+def _write_jpeg(path: Path, made: _Making) -> None:
+    artwork = made.artwork
     if max(artwork.width, artwork.height) > _JPEG_SIDE:
         raise RecipeError(f"JPEG holds {_JPEG_SIDE} pixels a side, and '{artwork.name}' is larger. Write TIFF.")
-    whole = np.concatenate(list(bands))
+    whole = np.concatenate(list(made.bands()))
+    made.margin_percent = write_within(
+        path, whole, made.limits, made.deliver.jpeg_quality, _ppi(artwork), _embedded(made.chain), made.inks
+    )  # fmt: skip
+
+
+def _write_pdf(path: Path, made: _Making) -> None:
+    artwork, chain = made.artwork, made.chain
     ppi = _ppi(artwork)
-    image = Image.fromarray(whole, "CMYK") if whole.ndim == 3 else Image.fromarray(whole)
-    options: dict[str, Any] = {"icc_profile": profile} if (profile := _embedded(chain)) else {}
-    image.save(path, "JPEG", quality=chain.recipe.deliver.jpeg_quality, subsampling=0, dpi=(ppi, ppi), **options)
-
-
-def _write_pdf(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
-    ppi, inks = _ppi(artwork), chain.condition.model.inks
     width, height = artwork.width / ppi * 72, artwork.height / ppi * 72
-    picture = PlacedPicture(packed(bands), artwork.width, artwork.height, 8, (0, 0, width, height), inks)
-    profile = chain.condition.profile if chain.recipe.deliver.embed_profile else None
+    picture = PlacedPicture(packed(made.bands()), artwork.width, artwork.height, 8, (0, 0, width, height), made.inks)
+    profile = chain.condition.profile if made.deliver.embed_profile else None
     write_pdf(path, [Page(width, height, [picture])], artwork.name, chain.condition.model, profile)
 
 
-def _write_films(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
-    _films(
-        path,
-        artwork,
-        _written_inks(chain),
-        chain.condition.profile.name,
-        bands,
-        work,
-        chain.recipe.deliver.film,
-    )
+def _write_films(path: Path, made: _Making) -> None:
+    _films(path, made, made.chain.condition.profile.name, made.deliver.film)
 
 
-def _write_negative(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
-    _films(path, artwork, ("Negative",), "", bands, work, chain.recipe.deliver.negative.film)
+def _write_negative(path: Path, made: _Making) -> None:
+    _films(path, made, "", made.deliver.negative.film)
 
 
-def _write_hard_proof(path: Path, artwork: Artwork, chain: Chain, bands: Iterator[Codes], work: _Work) -> None:
-    profile = chain.condition.profile if chain.recipe.deliver.embed_profile else None
-    page = hard_proof_page(artwork, chain, bands)
-    write_pdf(path, [page], f"Hard proof: {artwork.name}", chain.condition.model, profile)
+def _write_hard_proof(path: Path, made: _Making) -> None:
+    chain = made.chain
+    profile = chain.condition.profile if made.deliver.embed_profile else None
+    page = hard_proof_page(made.artwork, chain, made.bands())
+    write_pdf(path, [page], f"Hard proof: {made.artwork.name}", chain.condition.model, profile)
 
 
-_WRITERS: dict[str, Callable[[Path, Artwork, Chain, Iterator[Codes], _Work], None]] = {
+_WRITERS: dict[str, Callable[[Path, _Making], None]] = {
     "tiff": _write_tiff,
     "jpeg": _write_jpeg,
     "pdf": _write_pdf,
@@ -206,20 +243,19 @@ _WRITERS: dict[str, Callable[[Path, Artwork, Chain, Iterator[Codes], _Work], Non
 }
 
 
-def _films(
-    path: Path, artwork: Artwork, inks: tuple[str, ...], condition: str, bands: Iterator[Codes], work: _Work,
-    settings: FilmSettings,
-) -> None:  # fmt: skip
+def _films(path: Path, made: _Making, condition: str, settings: FilmSettings) -> None:
     """Films of 16-bit plate codes; the plates lie on disk meanwhile, so that memory stays flat."""
+    artwork, inks, work = made.artwork, made.inks, made.work
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=".films-") as folder:
-        kept = np.memmap(Path(folder) / "plates", np.uint16, "w+", shape=(len(inks), artwork.height, artwork.width))
+        shape = (len(inks), artwork.height, artwork.width)
+        plates = reserved_map(Path(folder) / "plates", np.dtype(np.uint16), shape)
         row = 0
-        for band in bands:
-            kept[:, row : row + len(band)] = np.moveaxis(band, -1, 0)
+        for band in made.seen(made.bands()):
+            plates[:, row : row + len(band)] = np.moveaxis(band, -1, 0)
             row += len(band)
         sheets = [
             FilmSheet(
-                _reader(kept[index]), artwork.width, artwork.height, _ppi(artwork), ink, index,
+                _reader(plates[index]), artwork.width, artwork.height, _ppi(artwork), ink, index,
                 f"{artwork.name}   {condition}".strip(), settings,
             )
             for index, ink in enumerate(inks)
@@ -228,18 +264,22 @@ def _films(
             write_pdf(path, [_film_page(sheet, _step(work, i, len(sheets))) for i, sheet in enumerate(sheets)],
                       artwork.name, None, None)  # fmt: skip
             return
-        names = []
+        parts = []
         for index, sheet in enumerate(sheets):
-            part = Path(folder) / f"{sheet.ink}.tif"
+            # By its number: what an ink is called never becomes part of a path.
+            part = Path(folder) / f"film-{index}.tif"
             write_film_tiff(part, sheet.rows(_step(work, index, len(sheets))), sheet.size, sheet.bits, sheet.dpi)
-            names.append(part)
-        if len(names) == 1:
-            path.write_bytes(names[0].read_bytes())
+            parts.append((sheet.ink, part))
+        if len(parts) == 1:
+            shutil.copyfile(parts[0][1], path)
             return
+        stem = safe_name(Path(artwork.name).stem, "artwork")
         with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
-            for part in names:
+            for ink, part in parts:
                 # A fixed date: the same films are the same bytes.
-                archive.writestr(zipfile.ZipInfo(f"{Path(artwork.name).stem} {part.name}"), part.read_bytes())
+                entry = zipfile.ZipInfo(f"{stem} {safe_name(ink, 'film')}.tif")
+                with archive.open(entry, "w", force_zip64=True) as target, part.open("rb") as source:
+                    shutil.copyfileobj(source, target, 1 << 20)
 
 
 def _reader(plate: NDArray[np.uint16]) -> Callable[[int, int], NDArray[np.uint16]]:

@@ -6,12 +6,12 @@ which that hue is strongest in print. What still lies outside afterwards is brou
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
+from plinto_core.computed_once import computed_once
 from plinto_core.gamut.boundary import HUES_DEG, Boundary
 
 Array = NDArray[np.float64]
@@ -39,7 +39,7 @@ class GamutMapping:
     target: Boundary
     style: Style
 
-    @cached_property
+    @computed_once
     def _lean(self) -> tuple[Array, Array]:
         """By hue: L* by which the cusp moves, and the source's largest chroma."""
         shift = self.target.cusp_lightness() - self.source.cusp_lightness()

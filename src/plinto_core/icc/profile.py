@@ -6,6 +6,7 @@ import struct
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
+from plinto_core.computed_once import computed_once
 from plinto_core.errors import IccError
 from plinto_core.icc._decode import decode
 from plinto_core.icc._encode import encode, pad
@@ -70,7 +71,7 @@ class Profile:
         value = self.tags.get("desc")
         return value.text if isinstance(value, Description) and value.text else "unnamed"
 
-    @property
+    @computed_once
     def digest(self) -> str:
         """SHA-256 of the bytes, hexadecimal."""
         return hashlib.sha256(self.raw).hexdigest()

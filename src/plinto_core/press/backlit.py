@@ -64,7 +64,7 @@ def on_panel(data: Measurements, table_on: ArrayLike, table_off: ArrayLike, view
             f"'{data.title}' has no spectra: what shines through can only be moved to another light from spectra."
         )
     return Measurements(data.inks, data.device, seen(transmittance(data.spectra, table_on, table_off), viewing),
-                        None, data.title)  # fmt: skip
+                        None, data.title, data.provenance)  # fmt: skip
 
 
 def patch_volume(xyz: Array) -> float:

@@ -16,6 +16,9 @@ Array = NDArray[np.float64]
 
 #: Where a calibration travels in a profile: a private tag, JSON as text.
 CALIBRATION_TAG = "PLcl"
+_NAME_LETTERS = 32
+#: Eight inks with light twins take about 20,000.
+_TAG_LETTERS = 1 << 18
 #: Points of a curve, evenly over 0…1.
 POINTS = 65
 
@@ -31,9 +34,16 @@ class InkCurve:
 
     def __post_init__(self) -> None:
         for curve in (self.dark, self.light) if self.light_ink else (self.dark,):
-            if len(curve) != POINTS or min(curve) < 0 or max(curve) > 1:
+            if len(curve) != POINTS or not all(0 <= value <= 1 for value in curve):
                 raise CharacterizationError(
-                    f"The curve of ink {self.ink} needs {POINTS} values between 0 and 1; it has {len(curve)}."
+                    f"The curve of ink {self.ink[:20]} needs {POINTS} values between 0 and 1; it has {len(curve)}, "
+                    "or some that are none. Calibrate again."
+                )
+        for name in (self.ink, self.light_ink):
+            if len(name) > _NAME_LETTERS or not name.isprintable() or set(name) & set('/\\:*?"<>|'):
+                raise CharacterizationError(
+                    f"An ink of the calibration is called {name[:40]!r}: a name has at most {_NAME_LETTERS} letters and "
+                    "no signs of a path."
                 )
 
 
@@ -89,9 +99,33 @@ def calibration_from_json(plain_values: object) -> Calibration:
 
 
 def calibration_of(profile: Profile) -> Calibration | None:
-    """The calibration that a profile was built behind, which its separations are printed through; or None."""
+    """The calibration that a profile was built behind, which its separations are printed through; None where there is
+    none that fits. Whatever else lies in that tag never raises."""
+    try:
+        return checked_calibration(profile)
+    except CharacterizationError:
+        return None
+
+
+def checked_calibration(profile: Profile) -> Calibration | None:
+    """The same for a profile that comes in: raises `CharacterizationError` where the tag holds a calibration that cannot
+    be used. A private tag of somebody else's is none."""
     tag = profile.tags.get(CALIBRATION_TAG)
-    return calibration_from_json(json.loads(tag.text)) if isinstance(tag, Text) else None
+    if not isinstance(tag, Text) or len(tag.text) > _TAG_LETTERS:
+        return None
+    try:
+        plain = json.loads(tag.text)
+    except (ValueError, RecursionError):
+        return None
+    if not isinstance(plain, dict) or "curves" not in plain:
+        return None
+    found = calibration_from_json(plain)
+    if len(found.curves) != profile.header.channels:
+        raise CharacterizationError(
+            f"The calibration in '{profile.name}' has curves for {len(found.curves)} inks, and the profile has "
+            f"{profile.header.channels}. Build the profile again behind its whole calibration."
+        )
+    return found
 
 
 def calibration_tag(calibration: Calibration) -> Text:

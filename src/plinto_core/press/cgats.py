@@ -10,7 +10,7 @@ from plinto_core.colorimetry.lab import lab_to_xyz
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
 from plinto_core.press.ink_names import NAMES
-from plinto_core.press.measurements import Measurements
+from plinto_core.press.measurements import Measurements, Provenance, provenance_of
 
 Array = NDArray[np.float64]
 
@@ -106,8 +106,9 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     device, letters = _device(table, name, notes)
     xyz, spectra = _colors(table, name, notes)
     return _averaged(
-        _ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes
-    ), notes
+        _ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes,
+        provenance_of(table.keywords),
+    ), notes  # fmt: skip
 
 
 def read_chart(data: bytes, name: str) -> tuple[Array, tuple[str, ...]]:
@@ -201,8 +202,9 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
 
 
 def _averaged(
-    names: tuple[str, ...], device: Array, xyz: Array, spectra: Array | None, title: str, notes: list[str]
-) -> Measurements:
+    names: tuple[str, ...], device: Array, xyz: Array, spectra: Array | None, title: str, notes: list[str],
+    provenance: Provenance = (),
+) -> Measurements:  # fmt: skip
     unique, first, inverse = np.unique(device.round(5), axis=0, return_index=True, return_inverse=True)
     inverse = inverse.ravel()
     order = np.argsort(first)
@@ -216,4 +218,6 @@ def _averaged(
     repeated = int((counts > 1).sum())
     if repeated:
         notes.append(f"{repeated} patches were measured more than once and averaged.")
-    return Measurements(names, unique[order], mean(xyz), None if spectra is None else mean(spectra), title[:200])
+    return Measurements(
+        names, unique[order], mean(xyz), None if spectra is None else mean(spectra), title[:200], provenance
+    )

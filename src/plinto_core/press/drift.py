@@ -1,6 +1,6 @@
 """A measured control strip against what the condition is aimed at."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -50,19 +50,24 @@ def measure_drift(strip: Measurements, aim: ForwardModel, tolerances: Tolerances
         solid = alone & (strip.device[:, index] > 0.995)
         if solid.any():
             solids[ink] = float(errors[solid].mean())
+    found = Drift(
+        len(errors), paper, solids, float(errors.mean()), float(errors.max()), int(errors.argmax()) + 1, True, ()
+    )
+    return within(found, tolerances)
+
+
+def within(found: Drift, tolerances: Tolerances) -> Drift:
+    """The same figures held against tolerances."""
     broken = []
-    if paper > tolerances.paper:
-        broken.append(f"paper is off by {paper:.1f} (allowed {tolerances.paper:g})")
+    if found.paper > tolerances.paper:
+        broken.append(f"paper is off by {found.paper:.1f} (allowed {tolerances.paper:g})")
     broken += [
         f"solid {k} is off by {v:.1f} (allowed {tolerances.solids:g})"
-        for k, v in solids.items()
+        for k, v in found.solids.items()
         if v > tolerances.solids
     ]
-    if errors.mean() > tolerances.mean:
-        broken.append(f"the mean is {errors.mean():.1f} (allowed {tolerances.mean:g})")
-    if errors.max() > tolerances.worst:
-        broken.append(f"patch {int(errors.argmax()) + 1} is off by {errors.max():.1f} (allowed {tolerances.worst:g})")
-    return Drift(
-        len(errors), paper, solids, float(errors.mean()), float(errors.max()), int(errors.argmax()) + 1,
-        not broken, tuple(broken),
-    )  # fmt: skip
+    if found.mean > tolerances.mean:
+        broken.append(f"the mean is {found.mean:.1f} (allowed {tolerances.mean:g})")
+    if found.worst > tolerances.worst:
+        broken.append(f"patch {found.worst_patch} is off by {found.worst:.1f} (allowed {tolerances.worst:g})")
+    return replace(found, within=not broken, broken=tuple(broken))

@@ -1,5 +1,6 @@
 """Characterization data: ink values with the color measured for each, and its CGATS text (ISO 28178)."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -28,15 +29,35 @@ def colorants(names: tuple[str, ...]) -> list[str]:
     return ['KEYWORD "COLORANTS"', f'COLORANTS "{";".join(names)}"']
 
 
+#: Keywords that say who measured what with what (ISO 28178, 5.2): they go along with the data wherever it goes.
+PROVENANCE = (
+    "ORIGINATOR", "CREATED", "MANUFACTURER", "PROD_DATE", "SERIAL", "MATERIAL", "PRINT_CONDITIONS", "INSTRUMENTATION",
+    "MEASUREMENT_SOURCE", "MEASUREMENT_CONDITION", "MEASUREMENT_GEOMETRY", "ILLUMINATION_NAME", "OBSERVER_ANGLE",
+    "FILTER", "POLARIZATION", "SAMPLE_BACKING", "WEIGHTING_FUNCTION", "COMPUTATIONAL_PARAMETER", "TARGET_TYPE",
+    "PROCESSCOLOR_ID",
+)  # fmt: skip
+#: Keywords of PROVENANCE with what the file said.
+Provenance = tuple[tuple[str, str], ...]
+
+
+def provenance_of(keywords: Mapping[str, str]) -> Provenance:
+    """What a file's head says about where its data comes from."""
+    return tuple((key, keywords[key]) for key in PROVENANCE if keywords.get(key, "").strip())
+
+
 @dataclass(frozen=True)
 class Measurements:
-    """`device` (patches, inks) 0…1; `xyz` (patches, 3), D50, perfect diffuser Y = 1; spectra if there are any."""
+    """`device` (patches, inks) 0…1; `xyz` (patches, 3), D50, perfect diffuser Y = 1; spectra if there are any.
+
+    `provenance` is what the file, or the instrument, said of itself; nothing is made up where it said nothing.
+    """
 
     inks: tuple[str, ...]
     device: Array
     xyz: Array
     spectra: Array | None = None
     title: str = ""
+    provenance: Provenance = ()
 
     def __post_init__(self) -> None:
         patches = len(self.device)
@@ -75,11 +96,15 @@ class Measurements:
         rows = [
             f"{index} " + " ".join(f"{value:.5g}" for value in row) for index, row in enumerate(np.hstack(columns), 1)
         ]
-        head = ["CGATS.17", f'DESCRIPTOR "{self.title}"', 'ORIGINATOR "Plinto, simulated instrument"',
-                'INSTRUMENTATION "simulated, D50, 2 degree"', f"NUMBER_OF_FIELDS {len(fields)}",
+        said = [f'{key} "{_quotable(value)}"' for key, value in self.provenance]
+        head = ["CGATS.17", f'DESCRIPTOR "{_quotable(self.title)}"', *said, f"NUMBER_OF_FIELDS {len(fields)}",
                 *colorants(self.inks), "BEGIN_DATA_FORMAT", " ".join(fields), "END_DATA_FORMAT",
                 f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA"]  # fmt: skip
         return "\n".join([*head, *rows, "END_DATA", ""])
+
+
+def _quotable(text: str) -> str:
+    return " ".join(text.replace('"', "'").split())
 
 
 def under_light(data: Measurements, power: Array) -> Measurements:

@@ -2,12 +2,12 @@
 
 import hashlib
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
+from plinto_core.computed_once import computed_once
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -34,7 +34,7 @@ class ForwardModel:
     nodes: NDArray[np.float32]
     white_xyz: Array
 
-    @cached_property
+    @computed_once
     def digest(self) -> str:
         """SHA-256 of everything the model says, hexadecimal."""
         content = hashlib.sha256(repr((self.inks, self.points)).encode())

@@ -137,6 +137,8 @@ def _color(ink: str) -> str:
 
 def _plot(title: str, lines: Sequence[Line], x: tuple[float, float], y: tuple[float, float]) -> str:
     drawn = ""
+    # One ink has one step of the gray axis, and one total.
+    x = x if x[1] != x[0] else (x[0], x[0] + 1)
     for at, (name, color, points) in enumerate(lines):
         path = "L".join(
             f"{(a - x[0]) / (x[1] - x[0]) * 300:.1f} {150 - min(max((b - y[0]) / (y[1] - y[0]), -0.02), 1.02) * 150:.1f}"

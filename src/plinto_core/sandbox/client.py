@@ -11,7 +11,7 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -31,7 +31,6 @@ class Limits:
     megabytes: int = 1024
     seconds: int = 8
     clock_seconds: float = 9.5
-
 
     @classmethod
     def for_picture(cls, width: int, height: int, channels: int, depth: int) -> "Limits":
@@ -63,7 +62,7 @@ class Sandbox:
 
     def run(
         self, task: str, given: dict[str, Any], name: str, limits: Limits = QUICK,
-        cancelled: Callable[[], bool] = lambda: False,
+        cancelled: Callable[[], bool] = lambda: False, progress: Callable[[float], None] = lambda share: None,
     ) -> dict[str, Any]:  # fmt: skip
         """What the task (of `tasks.TASKS`) gave for the file called `name`.
 
@@ -77,7 +76,7 @@ class Sandbox:
                 line.connect(address)
                 asked = {"task": task, "given": given, "megabytes": limits.megabytes, "seconds": limits.seconds}
                 line.sendall(json.dumps(asked).encode() + b"\n")
-                answer = _answer(line, name, limits.clock_seconds, cancelled)
+                answer = _answer(line, name, limits.clock_seconds, cancelled, progress)
         if "done" in answer:
             done: dict[str, Any] = answer["done"]
             return done
@@ -115,35 +114,59 @@ class Sandbox:
             self._folder = None
 
 
-def _answer(line: socket.socket, name: str, seconds: float, cancelled: Callable[[], bool]) -> dict[str, Any]:
-    """The last line that the child says, or what became of it."""
-    until, said, pid = time.monotonic() + seconds, b"", 0
-    line.settimeout(_POLL_SECONDS)
+def _answer(
+    line: socket.socket, name: str, seconds: float, cancelled: Callable[[], bool], progress: Callable[[float], None]
+) -> dict[str, Any]:
+    """The last line that the child says, or what became of it; a child that has not answered by then is ended."""
+    pid = 0
     try:
-        while said.count(b"\n") < 2:
-            if cancelled():
-                raise Cancelled(f"'{name}' was stopped while it was opened.")
-            if time.monotonic() > until:
-                return {"error": "Timeout"}
-            try:
-                piece = line.recv(1 << 16)
-            except TimeoutError:
-                continue
-            if not piece:
-                # Killed by its limit on processor time, by the system, or by a fault in a decoder's own code.
-                return {"error": "Died"}
-            said += piece
-            if not pid and b"\n" in said:
-                pid = int(json.loads(said.split(b"\n", 1)[0])["pid"])
-            if len(said) > _ANSWER_BYTES:
-                return {"error": "MemoryError"}
-        pid = 0
-        answer: dict[str, Any] = json.loads(said.split(b"\n")[1])
-        return answer
+        for said in _lines(line, name, time.monotonic() + seconds, cancelled):
+            if "pid" in said:
+                pid = int(said["pid"])
+            elif "progress" in said:
+                progress(float(said["progress"]))
+            else:
+                # A child that answered ends by itself.
+                pid = 0
+                return said
+        # Killed by its limit on processor time, by the system, or by a fault in a decoder's own code.
+        return {"error": "Died"}
+    except _TooMuchError as error:
+        return {"error": str(error)}
     finally:
         if pid:
             with contextlib.suppress(ProcessLookupError, PermissionError):
                 os.kill(pid, signal.SIGKILL)
+
+
+class _TooMuchError(Exception):
+    """It took too long, or said too much."""
+
+
+def _lines(
+    line: socket.socket, name: str, until: float, cancelled: Callable[[], bool]
+) -> Iterator[dict[str, Any]]:  # fmt: skip
+    """What comes through the socket, line by line, to its end."""
+    line.settimeout(_POLL_SECONDS)
+    rest, taken = b"", 0
+    while True:
+        if cancelled():
+            raise Cancelled(f"'{name}' was stopped while it was opened.")
+        if time.monotonic() > until:
+            raise _TooMuchError("Timeout")
+        try:
+            piece = line.recv(1 << 16)
+        except TimeoutError:
+            continue
+        except ConnectionError:
+            return
+        if not piece:
+            return
+        taken += len(piece)
+        if taken > _ANSWER_BYTES:
+            raise _TooMuchError("MemoryError")
+        *lines, rest = (rest + piece).split(b"\n")
+        yield from map(json.loads, lines)
 
 
 def _error(answer: dict[str, Any], name: str) -> PlintoError | OSError:

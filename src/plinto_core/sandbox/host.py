@@ -1,8 +1,8 @@
 """The process that decoders run below: it imports them once and forks for every file, so that each starts warm.
 
 Run as `python -m plinto_core.sandbox.host SOCKET`; it ends when its standard input is closed. A request is one line
-of JSON: `task`, `given`, `megabytes`, `seconds`. The answers are lines of JSON: the child's process number, then
-either `done` with what the task gave, or `error` with its kind and text.
+of JSON: `task`, `given`, `megabytes`, `seconds`. The answers are lines of JSON: the child's process number, how
+far it is (`progress`) where the task says so, then either `done` with what the task gave, or `error` with its kind.
 """
 
 import json
@@ -15,7 +15,7 @@ import sys
 from typing import Any
 
 from plinto_core import errors
-from plinto_core.sandbox.tasks import TASKS
+from plinto_core.sandbox.tasks import TASKS, listen
 
 _REQUEST_BYTES = 1 << 20
 
@@ -29,6 +29,7 @@ class _Child(socketserver.StreamRequestHandler):
         self._say({"pid": os.getpid()})
         asked = json.loads(self.rfile.readline(_REQUEST_BYTES))
         _limit(int(asked["megabytes"]) << 20, int(asked["seconds"]))
+        listen(lambda share: self._say({"progress": share}))
         try:
             answer: dict[str, Any] = {"done": TASKS[asked["task"]](**asked["given"])}
         except errors.PlintoError as error:

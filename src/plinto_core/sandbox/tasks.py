@@ -14,11 +14,26 @@ from plinto_core.artwork.pyramid import build_pyramid
 from plinto_core.errors import RecipeError
 from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
-from plinto_core.press.calibration import calibration_of
+from plinto_core.press.calibration import checked_calibration
 from plinto_core.press.cgats import read_measurements
+from plinto_core.sandbox.facts import facts_of_picture
 from plinto_core.separation.build_profile import settings_of
 
 Plain = dict[str, Any]
+
+#: How a task says how far it is (0…1); the host sets it to whoever waits.
+_listener: list[Callable[[float], None]] = []
+
+
+def listen(listener: Callable[[float], None]) -> None:
+    """Have `report` heard by this listener."""
+    _listener[:] = [listener]
+
+
+def report(share: float) -> None:
+    """Say how far the task is."""
+    for listener in _listener:
+        listener(share)
 
 
 def picture(path: str, name: str, max_pixels: int, page: int = 0, ground: list[float] | None = None) -> Plain:
@@ -30,7 +45,7 @@ def levels(path: str, name: str, folder: str, max_pixels: int, page: int, ground
     """Decode the whole picture into the levels of `folder`; the facts once more."""
     opened = _opened(path, name, max_pixels, page, ground)
     _limit_output(opened)
-    build_pyramid(opened, Path(folder))
+    build_pyramid(opened, Path(folder), report)
     return facts_of_picture(opened)
 
 
@@ -55,29 +70,9 @@ def house_rules(path: str, name: str) -> Plain:
     return {"name": rules.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
 
 
-def facts_of_picture(opened: Artwork) -> Plain:
-    """Everything about a picture that can be told without its pixels, as plain values."""
-    return {
-        "format": opened.format,
-        "stored_as": opened.stored_as,
-        "space": opened.space,
-        "width": opened.width,
-        "height": opened.height,
-        "depth": opened.depth,
-        "pages": opened.layout.pages,
-        "has_alpha": opened.has_alpha,
-        "resolution_ppi": opened.resolution_ppi,
-        "profile_name": opened.profile.name[:255] if opened.profile else "",
-        "log": list(opened.notes),
-        "profile_sha256": "embedded" if opened.profile else "",
-        "page": opened.flattening.page,
-        "ground": list(opened.flattening.ground),
-    }
-
-
 def facts_of_profile(found: Profile) -> Plain:
     """What a profile says of itself; its private tags are read too, so that they never fail later."""
-    calibration_of(found)
+    checked_calibration(found)
     settings_of(found)
     return {
         "name": found.name[:255],

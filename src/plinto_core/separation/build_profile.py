@@ -34,6 +34,9 @@ PERCEPTUAL_STYLES: dict[str, Style] = {
 }
 #: Where the settings travel: a private tag, JSON as text.
 SETTINGS_TAG = "PLbs"
+_TAG_LETTERS = 1 << 16
+#: What the copyright tag says where the house says nothing: the profile belongs to whoever measured (ICC.1, 9.2.22).
+NO_RIGHTS = "No rights are stated."
 #: Lab in 16-bit tables of both versions: L* 100 is 65280, a* and b* 0 are 32768 (ICC.1:2022, 6.3.4.2, legacy).
 _LAB16_TOP = 65280 / 65535
 
@@ -61,7 +64,8 @@ class BuildSettings:
     """What goes into the tables of a profile.
 
     `grid` points a side of the way from Lab to inks; `style` of the perceptual table; `gray_balance` is the a* and b*
-    that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table.
+    that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table. `copyright`
+    is the house's.
     """
 
     name: str
@@ -72,8 +76,11 @@ class BuildSettings:
     style: PerceptualStyle = "steady"
     gray_balance: tuple[float, float] = (0.0, 0.0)
     chroma_percent: float = 0.0
+    copyright: str = ""
 
     def __post_init__(self) -> None:
+        if len(self.copyright) > 500:
+            raise RecipeError("A copyright has at most 500 letters.")
         if not 9 <= self.grid <= 65:
             raise RecipeError(f"A grid of {self.grid} points is not sensible; choose 9 to 65.")
         if self.style not in PERCEPTUAL_STYLES:
@@ -104,7 +111,7 @@ def build_output_profile(
     a2b = _to_pcs(_encode_lab(model.nodes.astype(np.float64), code).reshape(*[model.points] * inks, 3), settings)
     tags: dict[str, TagValue] = {
         "desc": Description({"enUS": settings.name}),
-        "cprt": Description({"enUS": "Made by Plinto from simulated measurements; free to use."}),
+        "cprt": Description({"enUS": settings.copyright or NO_RIGHTS}),
         "wtpt": Xyz(model.white_xyz[None]),
         "chad": Numbers(np.eye(3).ravel()),
         "A2B0": a2b,
@@ -226,15 +233,16 @@ def _gamut_table(inverse: Inverse, settings: BuildSettings) -> TagValue:
 
 
 def settings_of(profile: Profile) -> dict[str, Any] | None:
-    """The settings that a profile built here carries, or None."""
+    """The settings that a profile built here carries, or None where the tag holds anything else; never raises."""
     tag = profile.tags.get(SETTINGS_TAG)
-    if not isinstance(tag, Text):
+    if not isinstance(tag, Text) or len(tag.text) > _TAG_LETTERS:
         return None
     try:
         found = json.loads(tag.text)
-    except json.JSONDecodeError:
+        build_settings_from_json(found)
+    except (ValueError, RecursionError, RecipeError):
         return None
-    return found if isinstance(found, dict) else None
+    return dict(found)
 
 
 def build_settings_from_json(plain: object) -> BuildSettings:

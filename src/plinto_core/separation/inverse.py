@@ -1,13 +1,13 @@
 """Lab to inks for one forward model: what is precomputed once, and what a change of black or limit looks up."""
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
+from plinto_core.computed_once import computed_once
 from plinto_core.errors import RecipeError
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 from plinto_core.press.model import ForwardModel
@@ -166,7 +166,7 @@ class Inverse:
         lightness, scale = self._black_scale
         return np.asarray(wanted * np.interp(aims[:, 0], lightness, scale))
 
-    @cached_property
+    @computed_once
     def _black_scale(self) -> tuple[Array, Array]:
         """By L* (rising), the factor on the wanted black that keeps the other inks from falling back.
 
@@ -213,7 +213,7 @@ class Inverse:
         start_rows(levels, np.ascontiguousarray(where), out)
         return out
 
-    @cached_property
+    @computed_once
     def black_point_inks(self) -> Array:
         """Inks (inks,) of the darkest neutral within limits and policy."""
         inks = len(self.model.inks)
@@ -227,12 +227,12 @@ class Inverse:
         )  # fmt: skip
         return np.asarray(out[0])
 
-    @cached_property
+    @computed_once
     def black_point_lab(self) -> Array:
         """Media-relative Lab (3,) of the darkest neutral within limits and policy."""
         return np.asarray(self.model.lab(self.black_point_inks))
 
-    @cached_property
+    @computed_once
     def surface_inks(self) -> Array:
         """Inks (lightnesses, hues, inks) of the furthest colors at the lightnesses and hues of a `Boundary`."""
         L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
@@ -259,7 +259,7 @@ class Inverse:
         targets, weights = _preferences(self.model, np.zeros(len(aims)))
         return self._solve(aims, targets, 0.01 * weights, starts, 12, np.array([4.0, 0.6, 4.0]))
 
-    @cached_property
+    @computed_once
     def boundary(self) -> Boundary:
         """How much chroma these limits reach at every lightness and hue."""
         reached = lab_to_lch(self.model.lab(self.surface_inks))

@@ -1,19 +1,23 @@
 """The library of artwork, and its versions."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from django.contrib.auth.models import User
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.errors import RecipeError
-from plinto_server import store
-from plinto_server.artworks import service, versions
+from plinto_server.accounts.roles import person_of
+from plinto_server.artworks import intake, service, versions
 from plinto_server.artworks.models import Artwork, ArtworkVersion
 from plinto_server.bench import engine
+from plinto_server.files import store
+from plinto_server.files.uploads import part_of_upload
+from plinto_server.jobs.api import RunOut
 
 router = Router(tags=["artworks"])
+
+Share = Annotated[float, Field(ge=0, le=1)]
 
 
 class ArtworkOut(Schema):
@@ -45,6 +49,14 @@ class ArtworkOut(Schema):
     taken_in_at: datetime
 
 
+class ArrivalOut(Schema):
+    """What came of a file: artwork that is here already, or the run that opens it; `said` says so in words."""
+
+    artwork: ArtworkOut | None
+    run: RunOut | None
+    said: str
+
+
 class VersionOut(Schema):
     """One version: how it came about."""
 
@@ -61,18 +73,14 @@ class VersionIn(Schema):
     profile: str = ""
     intent: Literal["perceptual", "relative", "saturation", "absolute"] = "relative"
     bpc: bool = True
-    page: int = Field(0, ge=0)
-    ground: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    page: int = Field(0, ge=0, le=9999)
+    ground: tuple[Share, Share, Share] = (1.0, 1.0, 1.0)
 
 
 class VersionChoice(Schema):
     """The version to put in force."""
 
-    number: int
-
-
-def _user(request: HttpRequest) -> User | None:
-    return request.user if request.user.is_authenticated else None
+    number: int = Field(ge=0, le=2**31)
 
 
 @router.get("", response=list[ArtworkOut])
@@ -81,10 +89,12 @@ def artworks(request: HttpRequest) -> list[Artwork]:
     return list(Artwork.objects.all())
 
 
-@router.post("", response={201: ArtworkOut})
-def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[Artwork]:
-    """Upload a picture; the same bytes twice are one piece of artwork."""
-    return Status(201, service.take_in(file, _user(request)))
+@router.post("", response={200: ArrivalOut, 202: ArrivalOut})
+def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[intake.Arrival]:
+    """Upload a picture: 202 with the run that opens it, 200 with the artwork where the same bytes are here already;
+    422 says what is wrong with it, and nothing of it is kept."""
+    arrival = intake.take_in(part_of_upload(file), file.name or "", person_of(request))
+    return Status(202 if arrival.run else 200, arrival)
 
 
 @router.get("/{artwork_id}", response=ArtworkOut)
@@ -109,7 +119,7 @@ def artwork_versions(request: HttpRequest, artwork_id: int) -> list[ArtworkVersi
 @router.post("/{artwork_id}/versions", response={201: ArtworkOut})
 def add_version(request: HttpRequest, artwork_id: int, given: VersionIn) -> Status[Artwork]:
     """Assign, convert or remove a profile, flatten another way, or keep as it is: always a new version."""
-    found, user = service.artwork_by_id(artwork_id), _user(request)
+    found, user = service.artwork_by_id(artwork_id), person_of(request)
     if given.action in ("assign", "convert") and not given.profile:
         raise RecipeError("Choose a profile first.")
     acts: dict[str, Any] = {
@@ -132,7 +142,8 @@ def choose_version(request: HttpRequest, artwork_id: int, given: VersionChoice) 
 def original(request: HttpRequest, artwork_id: int) -> FileResponse:
     """The bytes as they came in."""
     found = service.artwork_by_id(artwork_id)
-    return FileResponse(store.path_of(found.sha256).open("rb"), as_attachment=True, filename=found.name)
+    file = store.path_of(found.sha256).open("rb")
+    return FileResponse(file, as_attachment=True, filename=found.name, content_type="application/octet-stream")
 
 
 @router.get("/{artwork_id}/thumbnail")

@@ -2,6 +2,7 @@
 
 import copy
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -12,14 +13,20 @@ from django.db import transaction
 from plinto_core.artwork.opened import Artwork as OpenedArtwork
 from plinto_core.artwork.opened import Flattening, open_artwork
 from plinto_core.artwork.versions import write_converted
-from plinto_core.deliver.separate import file_digest
 from plinto_core.errors import RecipeError
 from plinto_core.house_rules import decide, house_profile
 from plinto_core.icc.profile import Profile
-from plinto_server import store
+from plinto_core.sandbox.client import sandbox
+from plinto_core.sandbox.facts import facts_of_picture
+from plinto_server.artworks import levels
 from plinto_server.artworks.models import VERSION_FIELDS, Artwork, ArtworkVersion
 from plinto_server.errors import MissingError
+from plinto_server.files import store
+from plinto_server.files.store import Part
 from plinto_server.house import service as house
+
+#: What a version has of its own.
+FIELDS = VERSION_FIELDS
 
 
 def opened(artwork: Artwork) -> OpenedArtwork:
@@ -35,23 +42,7 @@ def _ground(values: list[float]) -> tuple[float, float, float]:
 
 def facts_of(opened_: OpenedArtwork, pixels_sha256: str) -> dict[str, Any]:
     """What a version that reads this file as it is has to know."""
-    return {
-        "format": opened_.format,
-        "stored_as": opened_.stored_as,
-        "space": opened_.space,
-        "width": opened_.width,
-        "height": opened_.height,
-        "depth": opened_.depth,
-        "pages": opened_.layout.pages,
-        "has_alpha": opened_.has_alpha,
-        "resolution_ppi": opened_.resolution_ppi,
-        "profile_name": opened_.profile.name[:255] if opened_.profile else "",
-        "log": list(opened_.notes),
-        "pixels_sha256": pixels_sha256,
-        "profile_sha256": "embedded" if opened_.profile else "",
-        "page": opened_.flattening.page,
-        "ground": list(opened_.flattening.ground),
-    }
+    return facts_of_picture(opened_) | {"pixels_sha256": pixels_sha256}
 
 
 def current_profile(artwork: Artwork) -> Profile | None:
@@ -101,25 +92,63 @@ def at_version(artwork: Artwork, number: int) -> Artwork:
     return other
 
 
-def apply_house_rules(artwork: Artwork, user: User | None) -> Artwork:
-    """Do with fresh artwork what the rules in use say, as a version that can be gone back from."""
+@dataclass(frozen=True)
+class Plan:
+    """What the house rules do with fresh artwork: a version with these `facts`, or a question, or nothing."""
+
+    action: str
+    note: str
+    facts: dict[str, Any]
+    asks: tuple[str, ...] = ()
+    asks_space: str = ""
+    part: Part | None = None
+    profile: Part | None = None
+    levels: Path | None = None
+
+
+def plan_house_rules(artwork: Artwork, folder: Path) -> Plan:
+    """What the rules in use say about fresh artwork that is not saved yet; what is to be converted is, in `folder`.
+
+    Raises `PlintoError`.
+    """
     rules = house.in_use()
     space = rules.space_for(artwork.stored_as)
     profile = house_profile(space, house.stored_profiles({space}))
     decision = decide(rules, artwork.stored_as, current_profile(artwork), profile)
+    facts = {field: getattr(artwork, field) for field in VERSION_FIELDS}
     if decision.action == "keep" or profile is None:
-        artwork.log = [*artwork.log, decision.log]
-        artwork.save(update_fields=["log"])
-        artwork.versions.filter(number=0).update(facts={f: getattr(artwork, f) for f in VERSION_FIELDS})
-        return artwork
+        return Plan("keep", decision.log, facts)
     if decision.action == "ask":
-        artwork.asks, artwork.asks_space = list(decision.asks), space
-        artwork.log = [*artwork.log, decision.log]
-        artwork.save(update_fields=["asks", "asks_space", "log"])
-        return artwork
+        return Plan("ask", decision.log, facts, tuple(decision.asks), space)
     if decision.action == "assume":
-        return assign(artwork, space, user, decision.log)
-    return convert(artwork, space, "relative", True, user, decision.log)
+        _must_describe(artwork, profile)
+        part = store.receive([profile.raw])
+        changes = {"profile_sha256": part.sha256, "profile_name": profile.name[:255]}
+        return Plan("assigned", decision.log, facts | changes, profile=part)
+    part, converted = _converted(artwork, profile, "relative", True, folder)
+    built = folder / "converted-levels"
+    levels.decode(part.path, artwork.name, converted, built)
+    return Plan("converted", decision.log, facts | converted, part=part, levels=built)
+
+
+def begin(artwork: Artwork, user: User | None, plan: Plan | None, problem: str) -> Artwork:
+    """The first versions of saved artwork; call it in the transaction that saved it."""
+    add_version(artwork, "taken in", "As it came.", {}, user)
+    if plan is None:
+        artwork.log = [*artwork.log, problem]
+    elif plan.action in ("keep", "ask"):
+        artwork.log = [*artwork.log, plan.note]
+        artwork.asks, artwork.asks_space = list(plan.asks), plan.asks_space
+    if plan is None or plan.action in ("keep", "ask"):
+        artwork.save(update_fields=["log", "asks", "asks_space"])
+        if plan is None or plan.action == "keep":
+            artwork.versions.filter(number=0).update(facts={f: getattr(artwork, f) for f in VERSION_FIELDS})
+        return artwork
+    if plan.part is not None:
+        store.keep(plan.part)
+    if plan.profile is not None:
+        house.keep_profile_part(plan.profile)
+    return add_version(artwork, plan.action, plan.note, plan.facts | {"log": artwork.log}, user)
 
 
 def keep(artwork: Artwork, user: User | None) -> Artwork:
@@ -128,13 +157,18 @@ def keep(artwork: Artwork, user: User | None) -> Artwork:
     return add_version(artwork, "kept", f"Kept as it came, with {what}.", {}, user)
 
 
-def assign(artwork: Artwork, choice: str, user: User | None, note: str = "") -> Artwork:
-    """Another profile for the same numbers. Raises `RecipeError` where it does not fit."""
-    profile = house.profile_by_choice(choice)
+def _must_describe(artwork: Artwork, profile: Profile) -> None:
     if profile.header.space.strip() != artwork.space:
         raise RecipeError(
             f"'{profile.name}' describes {profile.header.space.strip()}, and '{artwork.name}' is {artwork.space}."
         )
+
+
+@transaction.atomic
+def assign(artwork: Artwork, choice: str, user: User | None, note: str = "") -> Artwork:
+    """Another profile for the same numbers. Raises `RecipeError` where it does not fit."""
+    profile = house.profile_by_choice(choice)
+    _must_describe(artwork, profile)
     kept = house.keep_profile(profile)
     said = note or f"Read by {profile.name}; the numbers stayed as they were."
     changes = {"profile_sha256": kept.sha256, "profile_name": profile.name[:255]}
@@ -147,28 +181,39 @@ def remove_profile(artwork: Artwork, user: User | None) -> Artwork:
     return add_version(artwork, "removed", f"{artwork.profile_name or 'No profile'} was removed.", changes, user)
 
 
-def convert(artwork: Artwork, choice: str, intent: str, bpc: bool, user: User | None, note: str = "") -> Artwork:
-    """The same colors in another space's numbers, written as a file of its own beside the original."""
-    source, target = current_profile(artwork), house.profile_by_choice(choice)
+def _converted(
+    artwork: Artwork, target: Profile, intent: str, bpc: bool, folder: Path
+) -> tuple[Part, dict[str, Any]]:  # fmt: skip
+    source = current_profile(artwork)
     if source is None:
         raise RecipeError(f"'{artwork.name}' has no profile, so there are no colors to convert. Assign one first.")
-    folder = Path(settings.DATA_DIR) / "making"
-    folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=folder, prefix=".convert-") as part:
-        path = Path(part) / "converted.tif"
-        write_converted(opened(artwork), source, target, path, intent, bpc=bpc)
-        sha256 = file_digest(path)
-        store.keep_file(path, sha256)
-    made = open_artwork(store.path_of(sha256), artwork.name)
-    facts = facts_of(made, sha256) | {"log": artwork.log, "page": 0, "ground": []}
-    how = f"{intent}, {'with' if bpc else 'without'} black point compensation"
-    said = note or f"Converted from {source.name} to {target.name}, {how}; the colors stayed, as far as it reaches."
-    return add_version(artwork, "converted", said, facts, user)
+    path = folder / "converted.tif"
+    write_converted(opened(artwork), source, target, path, intent, bpc=bpc)
+    part = store.part_of(path)
+    made = open_artwork(path, artwork.name)
+    return part, facts_of(made, part.sha256) | {"log": artwork.log, "page": 0, "ground": []}
+
+
+def convert(artwork: Artwork, choice: str, intent: str, bpc: bool, user: User | None) -> Artwork:
+    """The same colors in another space's numbers, written as a file of its own beside the original."""
+    source, target = current_profile(artwork), house.profile_by_choice(choice)
+    with tempfile.TemporaryDirectory(dir=store.making_folder(), prefix=".convert-") as folder:
+        part, facts = _converted(artwork, target, intent, bpc, Path(folder))
+        how = f"{intent}, {'with' if bpc else 'without'} black point compensation"
+        name = source.name if source else "no profile"
+        said = f"Converted from {name} to {target.name}, {how}; the colors stayed, as far as it reaches."
+        with transaction.atomic():
+            store.keep(part)
+            return add_version(artwork, "converted", said, facts, user)
 
 
 def flatten(artwork: Artwork, page: int, ground: tuple[float, float, float], user: User | None) -> Artwork:
     """Read the original again with another page, or another color under its transparency."""
-    made = open_artwork(store.path_of(artwork.sha256), artwork.name, flattening=Flattening(page, ground))
+    given = {
+        "path": str(store.path_of(artwork.sha256)), "name": artwork.name, "page": page, "ground": list(ground),
+        "max_pixels": round(settings.MAX_MEGAPIXELS * 1_000_000),
+    }  # fmt: skip
+    facts = sandbox.run("picture", given, artwork.name) | {"pixels_sha256": artwork.sha256}
     shade = "#" + "".join(f"{round(v * 255):02x}" for v in ground)
     said = f"Read again from the original: page {page + 1}, on {shade}."
-    return add_version(artwork, "flattened", said, facts_of(made, artwork.sha256), user)
+    return add_version(artwork, "flattened", said, facts, user)

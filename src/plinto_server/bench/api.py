@@ -1,10 +1,11 @@
 """The Bench: recipe, picture, figures, trace, pins."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
+from pydantic import FiniteFloat
 
 from plinto_core.artwork.cloud import Cloud
 from plinto_core.artwork.figures import Coverage, Differences, Loss
@@ -16,15 +17,21 @@ from plinto_core.palette import PaletteVerdict, check_palette, parse_palette
 from plinto_core.recipe import Recipe
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_server.artworks.service import artwork_by_id
-from plinto_server.bench import engine, recipes
+from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin
 from plinto_server.bench.readout import Readout, readouts
 from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import MissingError
+from plinto_server.warm.png import encode_png
 
 router = Router(tags=["bench"])
+report_router = Router(tags=["conditions"])
 
 MAX_SCREEN = 4096
+#: Larger than any side of a picture; beyond it a number is no place.
+_FAR = 10_000_000
+Code = Annotated[int, Field(ge=0, le=255)]
+Place = Annotated[int, Field(ge=0, le=_FAR)]
 
 
 class RecipeStateOut(Schema):
@@ -53,8 +60,8 @@ class StepRecipe(Schema):
 class WindowIn(Schema):
     """Part of the artwork: left top corner in its pixels, size in screen pixels, screen pixels a pixel."""
 
-    left: float = Field(ge=0)
-    top: float = Field(ge=0)
+    left: float = Field(ge=0, le=_FAR)
+    top: float = Field(ge=0, le=_FAR)
     width: int = Field(ge=1, le=MAX_SCREEN)
     height: int = Field(ge=1, le=MAX_SCREEN)
     zoom: float = Field(gt=0, le=64)
@@ -63,7 +70,7 @@ class WindowIn(Schema):
 class FamilyIn(Schema):
     """A family of wanted colors: its middle (Lab) and radius (ΔE*ab)."""
 
-    lab: tuple[float, float, float]
+    lab: tuple[FiniteFloat, FiniteFloat, FiniteFloat]
     radius: float = Field(gt=0, le=200)
 
 
@@ -79,8 +86,8 @@ class ViewIn(Schema):
     family: FamilyIn | None = None
     region: str = ""
     tolerance: float = Field(3.0, ge=0.5, le=30)
-    mark_color: tuple[int, int, int] = (255, 255, 255)
-    mark_angle_deg: float = 38.0
+    mark_color: tuple[Code, Code, Code] = (255, 255, 255)
+    mark_angle_deg: float = Field(38.0, ge=-360, le=360)
     display: str = "sRGB"
 
     def view(self) -> View:
@@ -169,14 +176,14 @@ class TraceIn(Schema):
     """Pixels (x, y) to follow down the line."""
 
     recipe: Recipe
-    points: list[tuple[int, int]] = Field(max_length=200)
+    points: list[tuple[Place, Place]] = Field(max_length=200)
 
 
 class PinIn(Schema):
     """A place on the artwork."""
 
-    x: int = Field(ge=0)
-    y: int = Field(ge=0)
+    x: Place
+    y: Place
     name: str = Field("", max_length=40)
 
 
@@ -219,7 +226,7 @@ def picture(request: HttpRequest, artwork_id: int, slug: str, given: PictureIn) 
     window = Window(**given.window.dict())
     found = artwork_by_id(artwork_id), condition_by_slug(slug)
     pixels = engine.picture(*found, given.recipe, given.view.view(), window, given.view.display)
-    return HttpResponse(engine.encode_png(pixels), content_type="image/png")
+    return HttpResponse(encode_png(pixels), content_type="image/png")
 
 
 @router.post("/{artwork_id}/{slug}/differences", response=Differences)
@@ -276,6 +283,13 @@ def histogram(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn
 def cloud(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> Cloud:
     """The artwork's colors as a cloud in Lab, with arrows from wanted to printed."""
     return engine.cloud(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.tolerance)
+
+
+@report_router.get("/{slug}/report.html")
+def report(request: HttpRequest, slug: str, artwork: int | None = None) -> HttpResponse:
+    """The judgement of a condition as a page that prints, with an artwork before and after."""
+    found = artwork_by_id(artwork) if artwork else None
+    return HttpResponse(reports.report(condition_by_slug(slug), found), content_type="text/html; charset=utf-8")
 
 
 @router.post("/conditions/{slug}/display-gap", response=DisplayGap)

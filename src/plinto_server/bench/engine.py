@@ -1,14 +1,8 @@
 """The core kept warm: conditions, chains, pictures and display tables of what is being worked on."""
 
 import threading
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
-from pathlib import Path
-from typing import Any, TypeVar, cast
 
-import imagecodecs
 import numpy as np
-from django.conf import settings
 from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import Places
@@ -20,71 +14,24 @@ from plinto_core.artwork.proof import Scene, View, artwork_grid, display_gap_sha
 from plinto_core.artwork.pyramid import Pyramid, Window
 from plinto_core.chain.compiled import Chain, Companion, companion_recipe, compile_recipe
 from plinto_core.chain.library import Condition as CoreCondition
-from plinto_core.chain.library import Library, source_profile
+from plinto_core.chain.library import source_profile
 from plinto_core.chain.trace import Trace
+from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import Profile, parse
+from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import Recipe
 from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.inverse import InkLimits, Inverse
-from plinto_server import store
-from plinto_server.artworks import service as artworks
-from plinto_server.artworks import versions
+from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.conditions.models import Condition
 from plinto_server.house import service as house
+from plinto_server.warm import shelves
+from plinto_server.warm.png import encode_png
 
-T = TypeVar("T")
-
-
-class Kept:
-    """The last `size` results by key; two threads that want the same one wait for one computation."""
-
-    def __init__(self, size: int) -> None:
-        self._size = size
-        self._values: OrderedDict[Hashable, Any] = OrderedDict()
-        self._busy: dict[Hashable, threading.Lock] = {}
-        self._lock = threading.Lock()
-
-    def get(self, key: Hashable, make: Callable[[], T]) -> T:
-        """The value for `key`, made if it is not there."""
-        with self._lock:
-            if key in self._values:
-                self._values.move_to_end(key)
-                return cast(T, self._values[key])
-            busy = self._busy.setdefault(key, threading.Lock())
-        with busy:
-            with self._lock:
-                if key in self._values:
-                    return cast(T, self._values[key])
-            try:
-                value = make()
-                with self._lock:
-                    self._values[key] = value
-                    while len(self._values) > self._size:
-                        self._values.popitem(last=False)
-            finally:
-                with self._lock:
-                    self._busy.pop(key, None)
-            return value
-
-
-_library = Library(Path(settings.CACHE_DIR))
-_chains = Kept(64)
-_pictures = Kept(24)
-_tables = Kept(24)
-
-
-def kept(key: Hashable, make: Callable[[], T]) -> T:
-    """A result kept by its key, for the services beside the Bench."""
-    return _tables.get(key, make)
-
-
-def core_condition(condition: Condition) -> CoreCondition:
-    """The condition with its forward model and inverse tables."""
-    sha256 = condition.profile_sha256
-    return _tables.get(("condition", sha256), lambda: _library.condition(parse(store.path_of(sha256).read_bytes())))
+#: A picture takes both cores: a few at once, so that lists, saving and signing in are never behind a row of them.
+_PICTURES_AT_ONCE = threading.BoundedSemaphore(2)
 
 
 def _reading(artwork: Artwork) -> tuple[str, int, str]:
@@ -94,12 +41,12 @@ def _reading(artwork: Artwork) -> tuple[str, int, str]:
 def own_profile(artwork: Artwork) -> Profile | None:
     """The profile of the artwork's version in force."""
     key = ("profile", *_reading(artwork), artwork.profile_sha256)
-    return _pictures.get(key, lambda: versions.current_profile(artwork))
+    return shelves.pictures.get(key, lambda: versions.current_profile(artwork))
 
 
 def pyramid(artwork: Artwork) -> Pyramid:
     """The picture's levels, built again if they were cleared away."""
-    return _pictures.get(("levels", *_reading(artwork)), lambda: Pyramid(artworks.build_levels(artwork)))
+    return shelves.pictures.get(("levels", *_reading(artwork)), lambda: Pyramid(levels.levels_of(artwork)))
 
 
 def source_of(artwork: Artwork, recipe: Recipe) -> Profile:
@@ -113,7 +60,7 @@ def chain(artwork: Artwork, condition: Condition, recipe: Recipe) -> Chain:
     source = source_of(artwork, recipe)
     stations = recipe.adjust, recipe.aim, recipe.ink, recipe.plate, recipe.deliver.ink_depth
     key = (source.digest, condition.profile_sha256, *stations)
-    return _chains.get(key, lambda: compile_recipe(recipe, core_condition(condition), source))
+    return shelves.lines.get(key, lambda: compile_recipe(recipe, shelves.condition(condition.profile_sha256), source))
 
 
 def companion(artwork: Artwork, condition: Condition, recipe: Recipe, which: Companion) -> Chain:
@@ -123,15 +70,27 @@ def companion(artwork: Artwork, condition: Condition, recipe: Recipe, which: Com
 
 def _scene(artwork: Artwork, condition: Condition, recipe: Recipe, display: Profile) -> Scene:
     line = chain(artwork, condition, recipe)
-    return Scene(line, display, lambda which: companion(artwork, condition, recipe, which), _tables.get)
+    return Scene(line, display, lambda which: companion(artwork, condition, recipe, which), shelves.looks.get)
 
 
 def picture(
     artwork: Artwork, condition: Condition, recipe: Recipe, view: View, window: Window, display: str
 ) -> NDArray[np.uint8]:
     """What the view shows of the window, (height, width, 3), for a display."""
-    levels = pyramid(artwork)
-    pixels, places = levels.window(window), levels.places(window)
+    stored = pyramid(artwork)
+    if window.left >= stored.width or window.top >= stored.height:
+        raise RecipeError(
+            f"'{artwork.name}' is {stored.width} × {stored.height} pixels; there is nothing at "
+            f"{window.left:g}, {window.top:g}."
+        )
+    with _PICTURES_AT_ONCE:
+        return _picture(artwork, condition, recipe, view, window, display, stored)
+
+
+def _picture(
+    artwork: Artwork, condition: Condition, recipe: Recipe, view: View, window: Window, display: str, stored: Pyramid
+) -> NDArray[np.uint8]:
+    pixels, places = stored.window(window), stored.places(window)
     scene = _scene(artwork, condition, recipe, house.profile_by_choice(display))
     if view.show == "film":
         return scene.film(view, pixels, places, window.zoom, artwork.resolution_ppi or 72.0)
@@ -140,25 +99,24 @@ def picture(
     return scene.render(view, pixels, places, corner, enlarge)
 
 
-def encode_png(pixels: NDArray[np.uint8]) -> bytes:
-    """PNG for the screen: packed in the quickest way that still halves it, since it is made for one look."""
-    png = imagecodecs.PNG
-    return bytes(imagecodecs.png_encode(pixels, level=1, strategy=png.STRATEGY.RLE, filter=png.FILTER.UP))
+def fitting(stored: Pyramid, side: int) -> Window:
+    """The whole picture, reduced to at most `side` screen pixels across and down."""
+    zoom = min(side / stored.width, side / stored.height, 1.0)
+    return Window(0, 0, max(round(stored.width * zoom), 1), max(round(stored.height * zoom), 1), zoom)
 
 
 def thumbnail(artwork: Artwork) -> bytes:
     """A PNG of at most 360 pixels."""
-    levels = pyramid(artwork)
-    zoom = min(360 / levels.width, 360 / levels.height, 1.0)
-    window = Window(0, 0, round(levels.width * zoom), round(levels.height * zoom), zoom)
+    stored = pyramid(artwork)
+    window = fitting(stored, 360)
     display = rgb_profile("sRGB")
     profile = own_profile(artwork)
     if profile is None:
         # CMYK without a profile is shown as the first condition would print it; it is a thumbnail, not a proof.
         first = Condition.objects.filter(inks=["C", "M", "Y", "K"]).first()
-        profile = core_condition(first).profile if artwork.space == "CMYK" and first else display
-    grid = _tables.get(("artwork", profile.digest, display.digest), lambda: artwork_grid(profile, display))
-    return encode_png(np.asarray(grid.at(levels.window(window)) + np.float32(0.5), np.uint8))
+        profile = shelves.profile(first.profile_sha256) if artwork.space == "CMYK" and first else display
+    grid = shelves.looks.get(("artwork", profile.digest, display.digest), lambda: artwork_grid(profile, display))
+    return encode_png(np.asarray(grid.at(stored.window(window)) + np.float32(0.5), np.uint8))
 
 
 def gamut_figures(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Differences:
@@ -196,9 +154,9 @@ def channel_histogram(artwork: Artwork, condition: Condition, recipe: Recipe) ->
 
 def display_gap(condition: Condition, display: str, substrate: bool) -> float:
     """Share (0…1) of the condition's gamut that the display cannot show."""
-    profile, model = house.profile_by_choice(display), core_condition(condition).model
+    profile, model = house.profile_by_choice(display), shelves.condition(condition.profile_sha256).model
     key = ("gap share", model.digest, profile.digest, substrate)
-    return _tables.get(key, lambda: display_gap_share(model, profile, substrate))
+    return shelves.lasting.get(key, lambda: display_gap_share(model, profile, substrate))
 
 
 def gray_axis(artwork: Artwork, condition: Condition, recipe: Recipe) -> NDArray[np.float64]:
@@ -212,12 +170,14 @@ def trace(
     """Every station's value at pixels (x, y), one trace each, and the pixels' codes in the artwork's own depth."""
     pixels = pyramid(artwork).levels[0]
     height, width = pixels.shape[:2]
-    held = [(min(x, width - 1), min(y, height - 1)) for x, y in points]
-    codes = np.array([pixels[y, x] for x, y in held])
+    for x, y in points:
+        if not (0 <= x < width and 0 <= y < height):
+            raise RecipeError(f"'{artwork.name}' is {width} × {height} pixels; there is none at {x}, {y}.")
+    codes = np.array([pixels[y, x] for x, y in points])
     line, top = chain(artwork, condition, recipe), float(np.iinfo(codes.dtype).max)
     found = [
         line.trace(code / top, Places(np.array([x + 0.5]), np.array([y + 0.5]), width, height))
-        for code, (x, y) in zip(codes, held, strict=True)
+        for code, (x, y) in zip(codes, points, strict=True)
     ]
     return found, codes.astype(np.float64)
 

@@ -15,9 +15,9 @@ from plinto_core.press.chart import characterization_chart, ramp_chart
 from plinto_core.press.linearize import Crossing, Linearized, calibrate
 from plinto_core.press.measurements import Array, Measurements
 from plinto_core.press.staircase import read_staircase, staircase_chart
-from plinto_server import store
 from plinto_server.characterizations.models import Characterization
 from plinto_server.devices import Device
+from plinto_server.files import store
 
 STEPS = ("light", "crossing", "linearize", "total", "chart", "measure", "build", "judge")
 MEASURED = ("crossing", "linearize", "total", "measure")
@@ -85,17 +85,24 @@ def total_of(found: Characterization) -> float:
     return float(chosen or 100 * len(found.inks))
 
 
-def measured(found: Characterization, step: str, device: Device | None) -> Measurements:
-    """The step's measurements, as seen on the panel where there is one."""
-    sha256 = found.steps.get(step, {}).get("data_sha256", "")
-    if not sha256:
-        raise CharacterizationError(f"The step '{step}' has not been measured yet.")
-    data, _notes = read_measurements(store.path_of(sha256).read_bytes(), f"{found.name} {step}")
+def measured(
+    found: Characterization, step: str, device: Device | None, fresh: Measurements | None = None
+) -> Measurements:  # fmt: skip
+    """The step's measurements, as seen on the panel where there is one; `fresh` ones before they are kept."""
+    data = fresh or kept_data(found, step)
     light = found.steps.get("light", {})
     if device and device.lights and data.spectra is not None:
         on, off = device.table_readings()
         return on_panel(data, on, off, _viewing(device, light.get("settings", {})))
     return data
+
+
+def kept_data(found: Characterization, step: str) -> Measurements:
+    """What was measured for a step. Raises `CharacterizationError` where nothing was."""
+    sha256 = found.steps.get(step, {}).get("data_sha256", "")
+    if not sha256:
+        raise CharacterizationError(f"The step '{step}' has not been measured yet.")
+    return read_measurements(store.path_of(sha256).read_bytes(), f"{found.name} {step}")[0]
 
 
 def _viewing(device: Device, settings: dict[str, Any]) -> Viewing:
@@ -106,14 +113,16 @@ def _viewing(device: Device, settings: dict[str, Any]) -> Viewing:
     return Viewing(panel, float(settings.get("ambient_percent", 0)) / 100)
 
 
-def analyze(found: Characterization, step: str, device: Device | None) -> dict[str, Any]:
-    """The result of a step from its measurements and settings, as plain values."""
+def analyze(
+    found: Characterization, step: str, device: Device | None, fresh: Measurements | None = None
+) -> dict[str, Any]:  # fmt: skip
+    """The result of a step from its measurements (or `fresh` ones) and settings, as plain values."""
     settings = found.steps.get(step, {}).get("settings", {})
     if step == "light":
         return _lights(found, device)
     if step not in MEASURED:
         return {}
-    data = measured(found, step, device)
+    data = measured(found, step, device, fresh)
     if step == "total":
         read = read_staircase(data)
         return {"steps": [list(row) for row in read.steps], "enough_percent": read.enough_percent}
@@ -144,13 +153,12 @@ def _lights(found: Characterization, device: Device | None) -> dict[str, Any]:
     """What each panel leaves of the gamut, read off the patches that were measured last; D50 in the dark is 100 %."""
     if device is None or not device.lights:
         return {}
-    for step in ("measure", "linearize", "crossing"):
-        sha256 = found.steps.get(step, {}).get("data_sha256", "")
-        if sha256:
-            data, _notes = read_measurements(store.path_of(sha256).read_bytes(), found.name)
-            break
-    else:
+    step = next(
+        (each for each in ("measure", "linearize", "crossing") if found.steps.get(each, {}).get("data_sha256")), ""
+    )
+    if not step:
         return {"panels": dict.fromkeys(device.lights)}
+    data = kept_data(found, step)
     on, off = device.table_readings()
     share = float(found.steps.get("light", {}).get("settings", {}).get("ambient_percent", 0)) / 100
     aim = patch_volume(on_panel(data, on, off, Viewing(illuminant_power("D50"))).xyz)

@@ -8,10 +8,12 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.press.chart import chart_text
+from plinto_server.accounts.roles import may, person_of
 from plinto_server.characterizations import analysis, paper, service
 from plinto_server.characterizations.models import Characterization
 from plinto_server.conditions.library import medium_by_id
 from plinto_server.devices import devices
+from plinto_server.files.uploads import part_of_upload
 
 router = Router(tags=["characterizations"])
 
@@ -99,7 +101,7 @@ def characterizations(request: HttpRequest) -> list[Characterization]:
     return list(Characterization.objects.all())
 
 
-@router.post("", response={201: CharacterizationOut})
+@router.post("", response={201: CharacterizationOut}, auth=may("conditions"))
 def start(request: HttpRequest, given: StartIn) -> Status[Characterization]:
     """Begin one."""
     medium = medium_by_id(given.medium_id) if given.medium_id else None
@@ -112,33 +114,34 @@ def characterization(request: HttpRequest, characterization_id: int) -> Characte
     return service.by_id(characterization_id)
 
 
-@router.delete("/{characterization_id}", response={204: None})
+@router.delete("/{characterization_id}", response={204: None}, auth=may("conditions"))
 def remove(request: HttpRequest, characterization_id: int) -> Status[None]:
     """Remove it; the condition it led to stays."""
     service.remove(service.by_id(characterization_id))
     return Status(204, None)
 
 
-@router.put("/{characterization_id}/steps/{step}", response=CharacterizationOut)
+@router.put("/{characterization_id}/steps/{step}", response=CharacterizationOut, auth=may("conditions"))
 def set_settings(request: HttpRequest, characterization_id: int, step: str, given: SettingsIn) -> Characterization:
     """Decide a step's settings; what comes after it goes stale."""
     return service.set_settings(service.by_id(characterization_id), step, given.settings)
 
 
-@router.post("/{characterization_id}/steps/{step}/measure", response={201: CharacterizationOut})
+@router.post(
+    "/{characterization_id}/steps/{step}/measure", response={201: CharacterizationOut}, auth=may("conditions")
+)
 def measure(request: HttpRequest, characterization_id: int, step: str) -> Status[Characterization]:
     """Print and measure the step on its device, as a run."""
-    user = request.user if request.user.is_authenticated else None
-    service.ask_to_measure(service.by_id(characterization_id), step, user)
+    service.ask_to_measure(service.by_id(characterization_id), step, person_of(request))
     return Status(201, service.by_id(characterization_id))
 
 
-@router.post("/{characterization_id}/steps/{step}/file", response=CharacterizationOut)
+@router.post("/{characterization_id}/steps/{step}/file", response=CharacterizationOut, auth=may("conditions"))
 def load_file(
     request: HttpRequest, characterization_id: int, step: str, file: File[UploadedFile]
 ) -> Characterization:
     """Measurements from elsewhere (CGATS, CxF)."""
-    return service.load_file(service.by_id(characterization_id), step, file)
+    return service.load_file(service.by_id(characterization_id), step, part_of_upload(file), file.name or "")
 
 
 @router.get("/{characterization_id}/steps/{step}/sheet.pdf")
@@ -160,15 +163,14 @@ def sheet_text(request: HttpRequest, characterization_id: int, step: str) -> Htt
     return answer
 
 
-@router.post("/{characterization_id}/build", response={201: CharacterizationOut})
+@router.post("/{characterization_id}/build", response={201: CharacterizationOut}, auth=may("conditions"))
 def build(request: HttpRequest, characterization_id: int, given: SettingsIn) -> Status[Characterization]:
     """Build the profile with these settings, as a run; it becomes a condition in draft."""
-    user = request.user if request.user.is_authenticated else None
-    service.ask_to_build(service.by_id(characterization_id), given.settings, user)
+    service.ask_to_build(service.by_id(characterization_id), given.settings, person_of(request))
     return Status(201, service.by_id(characterization_id))
 
 
-@router.post("/{characterization_id}/judge", response=CharacterizationOut)
+@router.post("/{characterization_id}/judge", response=CharacterizationOut, auth=may("conditions"))
 def judge(request: HttpRequest, characterization_id: int) -> Characterization:
     """The profile is good: its condition is trusted from now on."""
-    return service.judge(service.by_id(characterization_id))
+    return service.judge(service.by_id(characterization_id), person_of(request))

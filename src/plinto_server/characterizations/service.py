@@ -1,35 +1,41 @@
 """Starting, measuring and deciding the steps of a characterization; what a change makes stale."""
 
-from collections.abc import Callable
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from plinto_core.artwork.cloud import screen_codes
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.errors import Cancelled, CharacterizationError
+from plinto_core.press.calibration import Calibration
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.ink_names import NAMES
 from plinto_core.press.linearize import Crossing
 from plinto_core.press.measurements import Measurements
+from plinto_core.sandbox.client import check_file
 from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import BuildSettings, build_settings_from_json
 from plinto_core.separation.inverse import InkLimits
-from plinto_server import store
 from plinto_server.characterizations import analysis
 from plinto_server.characterizations.models import Characterization
+from plinto_server.conditions import library
 from plinto_server.conditions.models import Condition, Medium
 from plinto_server.devices import Device, device_by_slug
-from plinto_server.errors import ConflictError, MissingError
-from plinto_server.runs.models import Run
-from plinto_server.runs.service import enqueue
+from plinto_server.errors import ConflictError, MissingError, TooLargeError
+from plinto_server.files import store
+from plinto_server.files.store import Part
+from plinto_server.intake.names import clean_name
+from plinto_server.jobs.attempt import Attempt
+from plinto_server.jobs.kinds import Done, Kind
+from plinto_server.jobs.models import Run
+from plinto_server.jobs.queue import enqueue
+from plinto_server.records import history
 
 MOST_BYTES = 64 << 20
+KIND = "measure"
 
 
 def by_id(characterization_id: int) -> Characterization:
@@ -59,9 +65,17 @@ def start(name: str, device_slug: str, inks: list[str], medium: Medium | None) -
 
 
 @transaction.atomic
-def change_step(characterization_id: int, step: str, *, stale: bool = False, **fields: Any) -> Characterization:
-    """Write fields of one step; with `stale`, what comes after it and was done is stale from now on."""
+def change_step(
+    characterization_id: int, step: str, *, stale: bool = False, unless: str = "", **fields: Any
+) -> Characterization:
+    """Write fields of one step; with `stale`, what comes after it and was done is stale from now on.
+
+    Everything else is read anew under the lock: somebody may have gone on with another step. `unless` is a state of the
+    step that nobody may write over (`ConflictError`).
+    """
     found = by_id(characterization_id)
+    if unless and found.steps.get(step, {}).get("state") == unless:
+        raise ConflictError("This step is being measured. Wait for it, or cancel its run.")
     found.steps[step] = {"state": "open", "settings": {}, "result": {}} | found.steps.get(step, {}) | fields
     if stale:
         for later in analysis.STEPS[analysis.STEPS.index(step) + 1 :]:
@@ -81,9 +95,11 @@ def set_settings(found: Characterization, step: str, settings: dict[str, Any]) -
         raise ConflictError("This step is being measured. Wait for it, or cancel its run.")
     found.steps[step] = {"state": "open", "result": {}} | before | {"settings": settings}
     if step in analysis.MEASURED and not before.get("data_sha256"):
-        return change_step(found.id, step, settings=settings)
+        return change_step(found.id, step, unless="measuring", settings=settings)
     result = analysis.analyze(found, step, device_of(found))
-    return change_step(found.id, step, stale=True, settings=settings, result=result, state="done")
+    return change_step(
+        found.id, step, stale=True, unless="measuring", settings=settings, result=result, state="done"
+    )  # fmt: skip
 
 
 def _check(found: Characterization, step: str, settings: dict[str, Any]) -> None:
@@ -111,6 +127,7 @@ def _known(found: Characterization, step: str) -> None:
         raise MissingError(f"'{found.name}' has no step '{step}'.")
 
 
+@transaction.atomic
 def ask_to_measure(found: Characterization, step: str, user: User | None) -> Run:
     """Queue the measuring of a step on the device. Raises `ConflictError` while it is being measured."""
     _known(found, step)
@@ -121,39 +138,46 @@ def ask_to_measure(found: Characterization, step: str, user: User | None) -> Run
         raise ConflictError("This step is being measured already.")
     sheet = analysis.sheet_of(found, step)
     run = Run.objects.create(
-        kind=Run.Kind.MEASURE, artwork_name=f"{found.name}: {step}", condition_name=device.name,
+        kind=KIND, artwork_name=f"{found.name}: {step}", condition_name=device.name,
         file_name=f"{found.name} {step}.txt"[:255], asked_by=user,
         recipe={"characterization": found.id, "step": step, "patches": len(sheet.asked)},
     )  # fmt: skip
-    change_step(found.id, step, state="measuring", live=[], run_id=run.id)
-    enqueue(run.id)
-    return run
+    change_step(found.id, step, unless="measuring", state="measuring", live=[], run_id=run.id)
+    return enqueue(run)
 
 
-def measure(run: Run, progress: Callable[[float], None], cancelled: Callable[[], bool]) -> str:
-    """Carry a measuring run out: print, read strip by strip, keep. Returns the SHA-256 of the data."""
+def measure(run: Run, attempt: Attempt) -> Done:
+    """Carry a measuring run out: print, read strip by strip, keep."""
     found, step = by_id(run.recipe["characterization"]), run.recipe["step"]
     device = device_of(found)
-    assert device is not None
+    if device is None:
+        raise CharacterizationError("No device is chosen: print the chart, measure it elsewhere, and load the file.")
     sheet = analysis.sheet_of(found, step)
     spectra: list[Any] = []
     colors: list[Any] = []
-    try:
-        for part, xyz in device.read(sheet.printed, run=run.id):
-            spectra.append(part)
-            colors.append(xyz)
-            done = sum(map(len, colors))
-            progress(done / len(sheet.printed))
-            if cancelled():
-                raise Cancelled(f"'{run.file_name}' was stopped after {done} patches.")
-            if len(colors) % 8 == 1:
-                change_step(found.id, step, live=_live(colors))
-    except BaseException:
-        change_step(found.id, step, state="open", live=[])
-        raise
+    for read, xyz in device.read(sheet.printed, run=run.id):
+        spectra.append(read)
+        colors.append(xyz)
+        done = sum(map(len, colors))
+        attempt.progress(done / len(sheet.printed))
+        if attempt.cancelled():
+            raise Cancelled(f"'{run.file_name}' was stopped after {done} patches.")
+        if len(colors) % 8 == 1:
+            change_step(found.id, step, live=_live(colors))
     names = tuple(NAMES.get(ink, ink) for ink in sheet.inks)
-    data = Measurements(names, sheet.asked, np.concatenate(colors), np.concatenate(spectra), f"{found.name} {step}")
-    return take_data(found, step, data.to_cgats().encode(), _live(colors))
+    data = Measurements(
+        names, sheet.asked, np.concatenate(colors), np.concatenate(spectra), f"{found.name} {step}", device.provenance
+    )
+    path = attempt.folder / "measured.txt"
+    path.write_text(data.to_cgats(), encoding="utf-8")
+    part = store.part_of(path)
+    result = _analyzed(found, step, data)
+
+    def commit(ended_run: Run) -> None:
+        _keep_data(found, step, part.sha256, result, _live(colors))
+        ended_run.run_sheet = dict(run.recipe)
+
+    return Done(part, commit=commit)
 
 
 def _live(colors: list[Any]) -> list[int]:
@@ -161,43 +185,35 @@ def _live(colors: list[Any]) -> list[int]:
     return screen_codes(xyz_to_lab(xyz / max(float(xyz[:, 1].max()), 0.4)))
 
 
-def take_data(found: Characterization, step: str, text: bytes, live: list[int]) -> str:
-    """Keep a step's measurements and what they say. Raises `PlintoError` and keeps nothing if they say nothing."""
-    sha256 = store.keep_chunks([text])
-    found = by_id(found.id)
-    found.steps[step] = found.steps.get(step, {}) | {"data_sha256": sha256}
-    try:
-        result = analysis.analyze(found, step, device_of(found))
-    except CharacterizationError:
-        change_step(found.id, step, state="open", live=[])
-        raise
+def _analyzed(found: Characterization, step: str, data: Measurements) -> dict[str, Any]:
+    """What new measurements of a step say, before they are kept. Raises `CharacterizationError`."""
+    return analysis.analyze(by_id(found.id), step, device_of(found), data)
+
+
+def _keep_data(found: Characterization, step: str, sha256: str, result: dict[str, Any], live: list[int]) -> None:
     measured_at = datetime.now(UTC).isoformat(timespec="seconds")
     change_step(
-        found.id,
-        step,
-        stale=True,
-        state="done",
-        data_sha256=sha256,
-        result=result,
-        live=live,
-        measured_at=measured_at,
-    )
-    return sha256
+        found.id, step, stale=True, state="done", data_sha256=sha256, result=result, live=live, measured_at=measured_at
+    )  # fmt: skip
 
 
-def load_file(found: Characterization, step: str, upload: "UploadedFile[bytes]") -> Characterization:
+def load_file(found: Characterization, step: str, part: Part, file_name: str) -> Characterization:
     """Measurements from elsewhere. Raises `CharacterizationError` where they do not belong to this step."""
     _known(found, step)
-    name = Path(upload.name or "file").name[:120]
-    if upload.size is not None and upload.size > MOST_BYTES:
-        raise CharacterizationError(f"'{name}' has {upload.size >> 20} MB; a measurement file has at most 64.")
-    data, _notes = read_measurements(upload.read(), name)
+    name = clean_name(file_name, "file")
+    if part.bytes > MOST_BYTES:
+        raise TooLargeError(f"'{name}' has {part.bytes >> 20} MB; a measurement file has at most 64.")
+    check_file("measurements", part.path, name)
+    data, _notes = read_measurements(part.path.read_bytes(), name)
     wanted = analysis.sheet_of(found, step).inks
     if data.device.shape[1] != len(wanted):
         raise CharacterizationError(
             f"'{name}' has {data.device.shape[1]} inks, and this step is printed with {len(wanted)}: {' '.join(wanted)}."
         )
-    take_data(found, step, data.to_cgats().encode(), screen_codes(xyz_to_lab(data.xyz)))
+    result = _analyzed(found, step, data)
+    with transaction.atomic():
+        sha256 = store.keep_bytes(data.to_cgats().encode())
+        _keep_data(found, step, sha256, result, screen_codes(xyz_to_lab(data.xyz)))
     return by_id(found.id)
 
 
@@ -210,6 +226,8 @@ def remove(found: Characterization) -> None:
 
 def ask_to_build(found: Characterization, wish: dict[str, Any], user: User | None) -> Run:
     """Queue the profile. Raises `CharacterizationError` before the chart is measured."""
+    if found.steps.get("build", {}).get("state") == "measuring":
+        raise ConflictError("The profile is being built. Wait for it, or cancel its run.")
     data = analysis.measured(found, "measure", device_of(found))
     calibration = analysis.calibration_so_far(found, "build")
     settings = {"name": found.name} | wish
@@ -217,48 +235,67 @@ def ask_to_build(found: Characterization, wish: dict[str, Any], user: User | Non
     black = usual_black(tuple(found.inks))
     usual = BuildSettings(found.name, InkLimits(analysis.total_of(found)), black).to_json()
     build_settings_from_json(usual | settings)
+    return _queue_build(found, wish, settings, data, calibration, user)
+
+
+@transaction.atomic
+def _queue_build(
+    found: Characterization, wish: dict[str, Any], settings: dict[str, Any], data: Measurements,
+    calibration: Calibration | None, user: User | None,
+) -> Run:  # fmt: skip
     run = Run.objects.create(
-        kind=Run.Kind.PROFILE, artwork_name=found.name, condition_name=str(settings["name"])[:120],
+        kind="profile", artwork_name=found.name, condition_name=str(settings["name"])[:120],
         file_name=f"{str(settings['name'])[:100]}.icc", asked_by=user,
-        source_sha256=store.keep_chunks([data.to_cgats().encode()]),
+        source_sha256=store.keep_bytes(data.to_cgats().encode()),
         recipe={
             "characterization": found.id, "settings": settings,
             "calibration": calibration.to_json() if calibration else None,
         },
     )  # fmt: skip
-    change_step(found.id, "build", state="measuring", settings=wish, run_id=run.id)
-    enqueue(run.id)
-    return run
+    change_step(found.id, "build", unless="measuring", state="measuring", settings=wish, run_id=run.id)
+    return enqueue(run)
 
 
-def built(characterization_id: int, condition: Condition) -> None:
-    """The profile is there: the step is done, and judging it comes next."""
-    found = Characterization.objects.filter(id=characterization_id).first()
+def before_entering(run: Run, condition: Condition) -> None:
+    """A condition that a characterization led to is of its device and on its medium."""
+    found = _of(run)
     if found is None:
         return
     device = device_of(found)
     if device is not None:
         condition.process = device.process
     condition.medium = found.medium
-    condition.save(update_fields=["process", "medium"])
+
+
+def entered(run: Run, condition: Condition) -> None:
+    """The profile is there: the step is done, and judging it comes next."""
+    found = _of(run)
+    if found is None:
+        return
     found = change_step(found.id, "build", stale=True, state="done", result={"slug": condition.slug})
     found.condition = condition
     found.save(update_fields=["condition"])
     change_step(found.id, "judge", state="open", result={"slug": condition.slug})
 
 
+def _of(run: Run) -> Characterization | None:
+    return Characterization.objects.filter(id=run.recipe.get("characterization")).first()
+
+
 def ended(run: Run) -> None:
     """A run of a step failed or was cancelled: the step can be asked for again."""
     step = run.recipe.get("step") or "build"
-    found = Characterization.objects.filter(id=run.recipe.get("characterization")).first()
+    found = _of(run)
     if found is not None and found.steps.get(step, {}).get("state") == "measuring":
         change_step(found.id, step, state="open", live=[])
 
 
-def judge(found: Characterization) -> Characterization:
+def judge(found: Characterization, user: User | None) -> Characterization:
     """The profile is trusted from now on. Raises `CharacterizationError` while there is none."""
     if found.condition is None:
         raise CharacterizationError("There is no profile yet. Build it first.")
-    found.condition.status = "trusted"
-    found.condition.save(update_fields=["status"])
+    library.set_status(found.condition, "trusted", history.version_of(library.CONDITION, found.condition.slug), user)
     return change_step(found.id, "judge", state="done")
+
+
+MEASURING = Kind(KIND, measure, ended=ended)

@@ -1,25 +1,27 @@
 """Printing conditions."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any
 from urllib.parse import quote
 
-from django.contrib.auth.models import User
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
+from pydantic import FiniteFloat
 
 from plinto_core.press.drift import Drift, Tolerances
 from plinto_core.press.judge import Judgement
 from plinto_core.separation.build_profile import BuildSettings
 from plinto_core.separation.presets import PRESETS, Preset
 from plinto_core.separation.variant import Variant
-from plinto_server import store
-from plinto_server.artworks.service import artwork_by_id
-from plinto_server.conditions import building, drift, library, looking, service
+from plinto_server.accounts.roles import may, person_of
+from plinto_server.conditions import building, drift, intake, library, looking, service
 from plinto_server.conditions.library import ConditionWish, MediumWish
 from plinto_server.conditions.looking import ProfileFacts, SentThrough
 from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.service import Gamut, condition_by_slug
+from plinto_server.files import store
+from plinto_server.files.uploads import part_of_upload
+from plinto_server.records import history
 
 router = Router(tags=["conditions"])
 
@@ -34,6 +36,7 @@ class MediumOut(Schema):
     price: float
     currency: str
     cost_per_m2: float
+    version: int = 0
 
 
 class LastStrip(Schema):
@@ -62,12 +65,13 @@ class ConditionOut(Schema):
     patches: int
     status: str
     made_from: str
-    report: dict[str, Any]
     medium: MediumOut | None
     tolerances: Tolerances
     last_strip: LastStrip | None
     has_device: bool
     printed_inks: list[str]
+
+    version: int
 
     @staticmethod
     def resolve_tolerances(condition: Condition) -> Tolerances:
@@ -75,7 +79,7 @@ class ConditionOut(Schema):
 
     @staticmethod
     def resolve_last_strip(condition: Condition) -> dict[str, Any] | None:
-        return drift.last_of(condition)
+        return service.last_strip(condition)
 
     @staticmethod
     def resolve_has_device(condition: Condition) -> bool:
@@ -85,30 +89,50 @@ class ConditionOut(Schema):
     def resolve_printed_inks(condition: Condition) -> list[str]:
         return list(condition.printed_inks or condition.inks)
 
+    @staticmethod
+    def resolve_version(condition: Condition) -> int:
+        return service.version(condition)
+
+
+class ConditionDetail(ConditionOut):
+    """A condition with what its characterization said."""
+
+    report: dict[str, Any]
+
 
 class TakenIn(Schema):
-    """What came of a file: a condition at once, or the run that makes one."""
+    """The run that makes a condition of a file."""
 
-    slug: str | None = None
-    run_id: int | None = None
+    run_id: int
+
+
+Version = Annotated[int, Field(ge=0, le=2**31)]
 
 
 class StatusIn(Schema):
-    """How far a condition is to be trusted."""
+    """How far a condition is to be trusted, and the version that was looked at."""
 
-    status: Literal["draft", "trusted", "out of date"]
+    status: library.Status
+    version: Version
 
 
 class MediumIn(Schema):
-    """A medium to make or to change."""
+    """A medium to make."""
 
     medium: MediumWish
 
 
+class MediumChange(MediumIn):
+    """A changed medium, and the version that was looked at."""
+
+    version: Version
+
+
 class ConditionIn(Schema):
-    """What is to change."""
+    """What is to change, and the version that was looked at."""
 
     wish: ConditionWish
+    version: Version
 
 
 class BuildIn(Schema):
@@ -118,9 +142,10 @@ class BuildIn(Schema):
 
 
 class TolerancesIn(Schema):
-    """ΔE00 that a condition may be off."""
+    """ΔE00 that a condition may be off, and the version that was looked at."""
 
     tolerances: Tolerances
+    version: Version
 
 
 class StripOut(Schema):
@@ -135,20 +160,23 @@ class StripOut(Schema):
 class ThroughIn(Schema):
     """Ink values in percent (`to_lab`) or Lab, at most 500 rows, and a second condition to set beside."""
 
-    values: list[list[float]] = Field(max_length=500)
+    values: list[list[FiniteFloat]] = Field(min_length=1, max_length=500)
     to_lab: bool = True
     intent: str = "relative"
     beside: str = ""
 
 
-def _person(request: HttpRequest) -> User | None:
-    return request.user if request.user.is_authenticated else None
+def _with_versions(media_: list[Medium]) -> list[Medium]:
+    versions = history.versions_of(library.MEDIUM, [str(medium.pk) for medium in media_])
+    for medium in media_:
+        medium.version = versions.get(str(medium.pk), 0)  # type: ignore[attr-defined]
+    return media_
 
 
 @router.get("", response=list[ConditionOut])
 def conditions(request: HttpRequest) -> list[Condition]:
     """All conditions, in the order of the house."""
-    return list(Condition.objects.all())
+    return service.listed()
 
 
 @router.get("/gamuts", response=list[Gamut])
@@ -160,25 +188,26 @@ def gamuts(request: HttpRequest, of: str) -> list[Gamut]:
 @router.get("/media", response=list[MediumOut])
 def media(request: HttpRequest) -> list[Medium]:
     """All media."""
-    return list(Medium.objects.all())
+    return _with_versions(list(Medium.objects.all()))
 
 
-@router.post("/media", response={201: MediumOut})
+@router.post("/media", response={201: MediumOut}, auth=may("conditions"))
 def add_medium(request: HttpRequest, given: MediumIn) -> Status[Medium]:
     """A new medium."""
-    return Status(201, library.save_medium(given.medium))
+    return Status(201, _with_versions([library.save_medium(given.medium, person_of(request))])[0])
 
 
-@router.put("/media/{medium_id}", response=MediumOut)
-def change_medium(request: HttpRequest, medium_id: int, given: MediumIn) -> Medium:
+@router.put("/media/{medium_id}", response=MediumOut, auth=may("conditions"))
+def change_medium(request: HttpRequest, medium_id: int, given: MediumChange) -> Medium:
     """Change a medium; what costs more costs more everywhere at once."""
-    return library.save_medium(given.medium, library.medium_by_id(medium_id))
+    medium = library.medium_by_id(medium_id)
+    return _with_versions([library.save_medium(given.medium, person_of(request), medium, given.version)])[0]
 
 
-@router.delete("/media/{medium_id}", response={204: None})
+@router.delete("/media/{medium_id}", response={204: None}, auth=may("conditions"))
 def remove_medium(request: HttpRequest, medium_id: int) -> Status[None]:
     """Remove a medium; conditions on it stay."""
-    library.medium_by_id(medium_id).delete()
+    library.remove_medium(library.medium_by_id(medium_id), person_of(request))
     return Status(204, None)
 
 
@@ -188,10 +217,16 @@ def presets(request: HttpRequest) -> list[Preset]:
     return list(PRESETS)
 
 
-@router.put("/{slug}", response=ConditionOut)
+@router.get("/{slug}", response=ConditionDetail)
+def condition(request: HttpRequest, slug: str) -> Condition:
+    """One condition with its report."""
+    return condition_by_slug(slug)
+
+
+@router.put("/{slug}", response=ConditionOut, auth=may("conditions"))
 def change(request: HttpRequest, slug: str, given: ConditionIn) -> Condition:
     """Name, process, notes, limit, medium."""
-    return library.change(condition_by_slug(slug), given.wish)
+    return library.change(condition_by_slug(slug), given.wish, given.version, person_of(request))
 
 
 @router.get("/{slug}/build-settings", response=BuildSettings)
@@ -206,10 +241,10 @@ def variant(request: HttpRequest, slug: str, given: BuildIn) -> Variant:
     return building.look(condition_by_slug(slug), given.settings)
 
 
-@router.post("/{slug}/build", response={201: TakenIn})
+@router.post("/{slug}/build", response={201: TakenIn}, auth=may("conditions"))
 def build(request: HttpRequest, slug: str, given: BuildIn) -> Status[TakenIn]:
     """A profile with other settings, as a run; it becomes a condition of its own."""
-    run = building.ask(condition_by_slug(slug), given.settings, _person(request))
+    run = building.ask(condition_by_slug(slug), given.settings, person_of(request))
     return Status(201, TakenIn(run_id=run.id))
 
 
@@ -219,36 +254,29 @@ def strips(request: HttpRequest, slug: str) -> list[StripReading]:
     return list(condition_by_slug(slug).strips.all())
 
 
-@router.post("/{slug}/strips", response={201: StripOut})
+@router.post("/{slug}/strips", response={201: StripOut}, auth=may("conditions"))
 def add_strip(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Status[StripReading]:
     """A measured control strip."""
-    return Status(201, drift.take_strip(condition_by_slug(slug), file))
+    return Status(201, drift.take_strip(condition_by_slug(slug), part_of_upload(file), file.name or ""))
 
 
-@router.post("/{slug}/strips/measured", response={201: StripOut})
+@router.post("/{slug}/strips/measured", response={201: StripOut}, auth=may("conditions"))
 def measure_strip(request: HttpRequest, slug: str) -> Status[StripReading]:
     """Print a strip on the condition's device and measure it now."""
     return Status(201, drift.measure_strip(condition_by_slug(slug)))
 
 
-@router.delete("/{slug}/strips/{strip_id}", response={204: None})
+@router.delete("/{slug}/strips/{strip_id}", response={204: None}, auth=may("conditions"))
 def forget_strip(request: HttpRequest, slug: str, strip_id: int) -> Status[None]:
     """Take a reading out."""
     drift.forget(condition_by_slug(slug), strip_id)
     return Status(204, None)
 
 
-@router.put("/{slug}/tolerances", response=ConditionOut)
+@router.put("/{slug}/tolerances", response=ConditionOut, auth=may("conditions"))
 def set_tolerances(request: HttpRequest, slug: str, given: TolerancesIn) -> Condition:
     """ΔE00 that it may be off; readings so far are judged anew."""
-    return drift.set_tolerances(condition_by_slug(slug), given.tolerances)
-
-
-@router.get("/{slug}/report.html")
-def report(request: HttpRequest, slug: str, artwork: int | None = None) -> HttpResponse:
-    """The judgement as a page that prints, with an artwork before and after."""
-    found = artwork_by_id(artwork) if artwork else None
-    return HttpResponse(looking.report(condition_by_slug(slug), found), content_type="text/html; charset=utf-8")
+    return drift.set_tolerances(condition_by_slug(slug), given.tolerances, given.version, person_of(request))
 
 
 @router.get("/{slug}/facts", response=ProfileFacts)
@@ -288,12 +316,11 @@ def profile(request: HttpRequest, slug: str) -> FileResponse:
     )
 
 
-@router.post("", response={201: TakenIn})
+@router.post("", response={202: TakenIn}, auth=may("conditions"))
 def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[TakenIn]:
-    """A condition from an ICC profile, or from measurements (CGATS, CxF) by a run; 422 says what is wrong with them."""
-    made = service.take_in(file, _person(request))
-    found = TakenIn(slug=made.slug) if isinstance(made, Condition) else TakenIn(run_id=made.id)
-    return Status(201, found)
+    """A condition from an ICC profile or from measurements (CGATS, CxF), as a run; 422 says what is wrong with them."""
+    run = intake.take_in(part_of_upload(file), file.name or "", person_of(request))
+    return Status(202, TakenIn(run_id=run.id))
 
 
 @router.get("/{slug}/judgement", response=Judgement)
@@ -302,14 +329,14 @@ def judgement(request: HttpRequest, slug: str) -> Judgement:
     return service.judged(condition_by_slug(slug))
 
 
-@router.put("/{slug}/status", response=ConditionOut)
+@router.put("/{slug}/status", response=ConditionOut, auth=may("conditions"))
 def set_status(request: HttpRequest, slug: str, given: StatusIn) -> Condition:
     """Draft, trusted or out of date."""
-    return service.set_status(condition_by_slug(slug), given.status)
+    return library.set_status(condition_by_slug(slug), given.status, given.version, person_of(request))
 
 
-@router.delete("/{slug}", response={204: None})
+@router.delete("/{slug}", response={204: None}, auth=may("conditions"))
 def remove(request: HttpRequest, slug: str) -> Status[None]:
     """Remove a condition; files already written stay."""
-    service.remove(condition_by_slug(slug))
+    service.remove(condition_by_slug(slug), person_of(request))
     return Status(204, None)

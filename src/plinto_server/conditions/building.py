@@ -5,9 +5,10 @@ from dataclasses import replace
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.db import transaction
 
-from plinto_core.errors import RecipeError
-from plinto_core.icc.profile import Profile
+from plinto_core.errors import Cancelled, RecipeError
+from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.values import Text
 from plinto_core.press.calibration import Calibration, calibration_from_json, calibration_of
 from plinto_core.press.cgats import read_measurements
@@ -24,19 +25,22 @@ from plinto_core.separation.build_profile import (
 )
 from plinto_core.separation.inverse import InkLimits, precompute
 from plinto_core.separation.variant import Variant, variant
-from plinto_server import store
 from plinto_server.conditions import service
 from plinto_server.conditions.models import Condition
-from plinto_server.runs.models import Run
+from plinto_server.files import store
+from plinto_server.jobs.attempt import Attempt
+from plinto_server.jobs.kinds import Done, Kind
+from plinto_server.jobs.models import Run
+from plinto_server.jobs.queue import enqueue
+from plinto_server.warm import shelves
 
+KIND = "profile"
 Progress = Callable[[float], None]
 
 
 def settings_for(condition: Condition) -> BuildSettings:
     """What the condition's profile was built with, or the house's settings where it does not say."""
-    from plinto_server.bench import engine
-
-    profile = engine.core_condition(condition).profile
+    profile = shelves.condition(condition.profile_sha256).profile
     kept = settings_of(profile)
     if kept is not None:
         return build_settings_from_json(kept)
@@ -46,42 +50,55 @@ def settings_for(condition: Condition) -> BuildSettings:
 
 def look(condition: Condition, settings: BuildSettings) -> Variant:
     """What these settings would give. Raises `RecipeError` for what the inks cannot be."""
-    from plinto_server.bench import engine
-
-    core = engine.core_condition(condition)
+    core = shelves.condition(condition.profile_sha256)
     settings.limits.caps(core.model.inks)
     return variant(core.model, core.tables, settings.black, settings.limits)
 
 
+@transaction.atomic
 def ask(condition: Condition, settings: BuildSettings, user: User | None) -> Run:
     """Queue a profile of the condition's measurements with other settings; it becomes a condition of its own."""
-    from plinto_server.runs.service import enqueue
-
     if not settings.name.strip():
         raise RecipeError("Give the profile a name.")
     run = Run.objects.create(
-        kind=Run.Kind.PROFILE, artwork_name=f"{condition.name}, built again", condition_name=settings.name[:120],
-        file_name=f"{settings.name[:100]}.icc", asked_by=user,
+        kind=KIND, artwork_name=f"{condition.name}, built again", condition_name=settings.name[:120],
+        file_name=f"{settings.name[:100]}.icc", asked_by=user, pinned={"from": condition.profile_sha256},
         recipe={"from": condition.slug, "settings": settings.to_json()},
     )  # fmt: skip
-    enqueue(run.id)
-    return run
+    return enqueue(run)
 
 
-def carry_out(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
-    """The profile of a queued run and the report that goes with it."""
+def carry_out(run: Run, attempt: Attempt) -> Done:
+    """Make the profile of a run, and the condition that goes with it, ready to be entered."""
+    profile, report = _made(run, lambda share: attempt.progress(0.8 * share))
+    attempt.progress(0.8)
+    condition = service.prepared(profile, run.artwork_name, report)
+    attempt.progress(0.95)
+    if attempt.cancelled():
+        raise Cancelled(f"'{run.file_name}' was stopped.")
+    path = attempt.folder / "profile.icc"
+    path.write_bytes(profile.raw)
+
+    def commit(done: Run) -> None:
+        _enter(done, condition, profile.digest)
+        done.run_sheet = {"profile": profile.name, "slug": condition.slug, "report": report}
+
+    return Done(store.part_of(path), commit=commit)
+
+
+def _made(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
     if "from" in run.recipe:
         return _again(service.condition_by_slug(run.recipe["from"]), build_settings_from_json(run.recipe["settings"]))
     data = store.path_of(run.source_sha256).read_bytes()
+    if run.recipe.get("intake") == "profile":
+        return parse(data), {}
     behind = run.recipe.get("calibration")
     calibration = calibration_from_json(behind) if behind else None
     return from_measurements(data, run.artwork_name, progress, run.recipe.get("settings") or {}, calibration)
 
 
 def _again(condition: Condition, settings: BuildSettings) -> tuple[Profile, dict[str, Any]]:
-    from plinto_server.bench import engine
-
-    core = engine.core_condition(condition)
+    core = shelves.condition(condition.profile_sha256)
     data = core.profile.tags.get("targ")
     made = build_output_profile(
         core.model, settings, data.text if isinstance(data, Text) else "", calibration_of(core.profile), core.tables
@@ -111,15 +128,37 @@ def from_measurements(
     }
 
 
-def enter(run: Run, profile: Profile, report: dict[str, Any]) -> Condition:
-    """The condition that the run's profile makes; a characterization learns of it."""
-    condition = service.enter(profile, run.artwork_name, report)
+def _enter(run: Run, condition: Condition, profile_sha256: str) -> None:
+    """Enter the condition of a run; a characterization learns of it by `on_entered`."""
     if "from" in run.recipe:
-        origin = service.condition_by_slug(run.recipe["from"])
-        condition.process, condition.notes, condition.medium = origin.process, origin.notes, origin.medium
-        condition.save(update_fields=["process", "notes", "medium"])
-    if "characterization" in run.recipe:
-        from plinto_server.characterizations.service import built
+        origin = Condition.objects.filter(slug=run.recipe["from"]).first()
+        if origin is not None:
+            condition.process, condition.notes, condition.medium = origin.process, origin.notes, origin.medium
+    for prepare in _before_entering:
+        prepare(run, condition)
+    service.enter(condition, profile_sha256, run.asked_by)
+    run.condition = condition
+    for hear in _on_entered:
+        hear(run, condition)
 
-        built(run.recipe["characterization"], condition)
-    return condition
+
+_before_entering: list[Callable[[Run, Condition], None]] = []
+_on_entered: list[Callable[[Run, Condition], None]] = []
+_ended: list[Callable[[Run], None]] = []
+
+
+def listen(
+    before: Callable[[Run, Condition], None], entered: Callable[[Run, Condition], None], ended: Callable[[Run], None]
+) -> None:
+    """Have whoever asked for a profile add to its condition, hear of it, and hear of a run that came to nothing."""
+    _before_entering.append(before)
+    _on_entered.append(entered)
+    _ended.append(ended)
+
+
+def _tell(run: Run) -> None:
+    for hear in _ended:
+        hear(run)
+
+
+BUILDING = Kind(KIND, carry_out, ended=_tell)

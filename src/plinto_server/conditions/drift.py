@@ -2,23 +2,27 @@
 
 from dataclasses import asdict
 from datetime import UTC, datetime
-from pathlib import Path
-from typing import Any
 
 import numpy as np
-from django.core.files.uploadedfile import UploadedFile
+from django.contrib.auth.models import User
+from django.db import transaction
 from pydantic import TypeAdapter
 
 from plinto_core.errors import CharacterizationError
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.chart import strip_chart
-from plinto_core.press.drift import Drift, Tolerances, measure_drift
+from plinto_core.press.drift import Drift, Tolerances, measure_drift, within
 from plinto_core.press.ink_names import NAMES
 from plinto_core.press.measurements import Measurements
-from plinto_server import store
+from plinto_core.sandbox.client import check_file
+from plinto_server.conditions import library
 from plinto_server.conditions.models import Condition, StripReading
 from plinto_server.devices import Device, devices
 from plinto_server.errors import MissingError
+from plinto_server.files import store
+from plinto_server.files.store import Part
+from plinto_server.intake.names import clean_name
+from plinto_server.warm import shelves
 
 MOST_BYTES = 8 << 20
 
@@ -28,46 +32,54 @@ def tolerances_of(condition: Condition) -> Tolerances:
     return TypeAdapter(Tolerances).validate_python(condition.tolerances)
 
 
-def set_tolerances(condition: Condition, tolerances: Tolerances) -> Condition:
-    """Change them; strips measured before are judged anew. Raises `CharacterizationError`."""
+@transaction.atomic
+def set_tolerances(condition: Condition, tolerances: Tolerances, version: int, author: User | None) -> Condition:
+    """Change them; strips measured before are judged anew. Raises `CharacterizationError`, `ConflictError`."""
     values = asdict(tolerances)
     if any(not 0.1 <= value <= 50 for value in values.values()):
         raise CharacterizationError("A tolerance is 0.1 to 50 ΔE00.")
+    condition = library.locked(condition, version)
+    before = library.facts(condition)
     condition.tolerances = values
     condition.save(update_fields=["tolerances"])
-    for strip in condition.strips.all():
-        data, _notes = read_measurements(store.path_of(strip.data_sha256).read_bytes(), strip.file_name)
-        strip.drift = asdict(_compare(condition, data))
-        strip.save(update_fields=["drift"])
+    judge_anew(condition)
+    library.record(condition, before, author)
     return condition
 
 
+def judge_anew(condition: Condition) -> None:
+    """Hold every strip against the condition's tolerances again; how far off they are has not changed."""
+    tolerances = tolerances_of(condition)
+    for strip in condition.strips.all():
+        strip.drift = asdict(within(Drift(**strip.drift), tolerances))
+        strip.save(update_fields=["drift"])
+
+
 def _compare(condition: Condition, data: Measurements) -> Drift:
-    from plinto_server.bench import engine
-
-    return measure_drift(data, engine.core_condition(condition).model, tolerances_of(condition))
+    return measure_drift(data, shelves.condition(condition.profile_sha256).model, tolerances_of(condition))
 
 
-def take_strip(condition: Condition, upload: "UploadedFile[bytes]") -> StripReading:
+def take_strip(condition: Condition, part: Part, file_name: str) -> StripReading:
     """A measured strip from a file. Raises `CharacterizationError`."""
-    name = Path(upload.name or "strip").name[:120]
-    if upload.size is not None and upload.size > MOST_BYTES:
-        raise CharacterizationError(f"'{name}' has {upload.size >> 20} MB; a control strip has a few kB.")
-    data, _notes = read_measurements(upload.read(), name)
+    name = clean_name(file_name, "strip")
+    if part.bytes > MOST_BYTES:
+        raise CharacterizationError(f"'{name}' has {part.bytes >> 20} MB; a control strip has a few kB.")
+    check_file("measurements", part.path, name)
+    data, _notes = read_measurements(part.path.read_bytes(), name)
     return keep(condition, data, name)
 
 
 def keep(condition: Condition, data: Measurements, name: str, at: datetime | None = None) -> StripReading:
     """Compare and keep."""
     found = _compare(condition, data)
-    sha256 = store.keep_chunks([data.to_cgats().encode()])
-    return StripReading.objects.create(
-        condition=condition,
-        measured_at=at or datetime.now(UTC),
-        file_name=name,
-        data_sha256=sha256,
-        drift=asdict(found),
-    )
+    with transaction.atomic():
+        return StripReading.objects.create(
+            condition=condition,
+            measured_at=at or datetime.now(UTC),
+            file_name=name,
+            data_sha256=store.keep_bytes(data.to_cgats().encode()),
+            drift=asdict(found),
+        )
 
 
 def device_for(condition: Condition) -> Device | None:
@@ -85,18 +97,9 @@ def measure_strip(condition: Condition) -> StripReading:
     parts = list(device.read(asked, run=condition.strips.count() + 1))
     names = tuple(NAMES.get(ink, ink) for ink in inks)
     spectra, xyz = (np.concatenate(each) for each in zip(*parts, strict=True))
-    return keep(condition, Measurements(names, asked, xyz, spectra, f"{condition.name} strip"), device.name)
-
-
-def last_of(condition: Condition) -> dict[str, Any] | None:
-    """The latest strip in short: when, mean, whether it is within, and what is not."""
-    strip = condition.strips.last()
-    if strip is None:
-        return None
-    return {
-        "measured_at": strip.measured_at, "mean": strip.drift["mean"], "within": strip.drift["within"],
-        "broken": strip.drift["broken"],
-    }  # fmt: skip
+    return keep(
+        condition, Measurements(names, asked, xyz, spectra, f"{condition.name} strip", device.provenance), device.name
+    )
 
 
 def forget(condition: Condition, strip_id: int) -> None:

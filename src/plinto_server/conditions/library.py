@@ -1,12 +1,20 @@
 """The library: what is known and decided about a condition, and the media it is printed on."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, Literal
 
-from django.db import IntegrityError
+from django.contrib.auth.models import User
+from django.db import transaction
 
 from plinto_core.errors import CharacterizationError
 from plinto_server.conditions.models import Condition, Medium
 from plinto_server.errors import ConflictError, MissingError
+from plinto_server.records import history
+
+CONDITION, MEDIUM = "condition", "medium"
+Status = Literal["draft", "trusted", "out of date"]
+Plain = dict[str, Any]
 
 
 @dataclass(frozen=True)
@@ -28,20 +36,47 @@ def medium_by_id(medium_id: int) -> Medium:
     return found
 
 
-def save_medium(wish: MediumWish, medium: Medium | None = None) -> Medium:
-    """A new medium, or a changed one. Raises `CharacterizationError`, `ConflictError`."""
+def medium_facts(medium: Medium) -> Plain:
+    """A medium as its history keeps it."""
+    return {
+        "name": medium.name, "width_mm": medium.width_mm, "length_m": medium.length_m, "price": medium.price,
+        "currency": medium.currency,
+    }  # fmt: skip
+
+
+@transaction.atomic
+def save_medium(wish: MediumWish, author: User | None, medium: Medium | None = None, version: int = 0) -> Medium:
+    """A new medium, or a changed one as it was looked at. Raises `CharacterizationError`, `ConflictError`."""
     if not 1 <= len(wish.name.strip()) <= 120:
         raise CharacterizationError("A medium needs a name of 1 to 120 letters.")
     if not (10 <= wish.width_mm <= 10_000 and 0.01 <= wish.length_m <= 50_000 and 0 <= wish.price <= 1e6):
         raise CharacterizationError("A medium is 10 to 10000 mm wide, 0.01 to 50000 m long, and costs something.")
+    before = None
+    if medium is not None and medium.pk is not None and not medium._state.adding:
+        history.check_version(MEDIUM, str(medium.pk), version)
+        medium = medium_by_id(medium.pk)
+        before = medium_facts(medium)
     medium = medium or Medium()
+    if Medium.objects.filter(name=wish.name.strip()).exclude(pk=medium.pk).exists():
+        raise ConflictError(f"There is a medium '{wish.name.strip()}' already. Change that one.")
     medium.name, medium.width_mm, medium.length_m = wish.name.strip(), wish.width_mm, wish.length_m
     medium.price, medium.currency = wish.price, wish.currency.strip()[:8] or "EUR"
-    try:
-        medium.save()
-    except IntegrityError as error:
-        raise ConflictError(f"There is a medium '{medium.name}' already. Change that one.") from error
+    medium.save()
+    history.write(MEDIUM, str(medium.pk), medium.name, before, medium_facts(medium), author)
     return medium
+
+
+@transaction.atomic
+def remove_medium(medium: Medium, author: User | None) -> None:
+    """Conditions on it stay."""
+    history.write(MEDIUM, str(medium.pk), medium.name, medium_facts(medium), None, author)
+    medium.delete()
+
+
+def restore_medium(key: str, plain: Plain, author: User) -> None:
+    """A medium as it was, made again where it was removed."""
+    found = Medium.objects.filter(pk=int(key)).first() or Medium(pk=int(key))
+    save_medium(MediumWish(**plain), author, found, history.version_of(MEDIUM, key))
 
 
 @dataclass(frozen=True)
@@ -55,8 +90,34 @@ class ConditionWish:
     medium_id: int | None = None
 
 
-def change(condition: Condition, wish: ConditionWish) -> Condition:
-    """Raises `CharacterizationError`."""
+def facts(condition: Condition) -> Plain:
+    """What people decide about a condition, as its history keeps it."""
+    return {
+        "name": condition.name, "process": condition.process, "notes": condition.notes, "status": condition.status,
+        "total_ink_percent": condition.total_ink_percent, "tolerances": condition.tolerances,
+        "medium_id": condition.medium_id or 0, "medium": condition.medium.name if condition.medium else "",
+    }  # fmt: skip
+
+
+def record(condition: Condition, before: Plain | None, author: User | None) -> None:
+    """Write a revision of a saved condition."""
+    history.write(CONDITION, condition.slug, condition.name, before, facts(condition), author)
+
+
+def locked(condition: Condition, version: int) -> Condition:
+    """The condition as it is now, refused if it is not what was looked at; call it in the transaction of a change."""
+    history.check_version(CONDITION, condition.slug, version)
+    found = Condition.objects.select_related("medium").filter(pk=condition.pk).first()
+    if found is None:
+        raise MissingError(f"'{condition.name}' is not here any more.")
+    return found
+
+
+@transaction.atomic
+def change(condition: Condition, wish: ConditionWish, version: int, author: User | None) -> Condition:
+    """Raises `CharacterizationError`, and `ConflictError` where somebody changed it meanwhile."""
+    condition = locked(condition, version)
+    before = facts(condition)
     if wish.name is not None:
         if not 1 <= len(wish.name.strip()) <= 120:
             raise CharacterizationError("A condition needs a name of 1 to 120 letters.")
@@ -72,4 +133,41 @@ def change(condition: Condition, wish: ConditionWish) -> Condition:
     if wish.medium_id is not None:
         condition.medium = medium_by_id(wish.medium_id) if wish.medium_id else None
     condition.save()
+    record(condition, before, author)
     return condition
+
+
+@transaction.atomic
+def set_status(condition: Condition, status: Status, version: int, author: User | None) -> Condition:
+    """Draft, trusted or out of date. Raises `ConflictError`."""
+    condition = locked(condition, version)
+    before = facts(condition)
+    condition.status = status
+    condition.save(update_fields=["status"])
+    record(condition, before, author)
+    return condition
+
+
+@transaction.atomic
+def restore_condition(key: str, plain: Plain, author: User) -> None:
+    """What was decided about a condition as it was; raises `MissingError` for one that was removed with its profile."""
+    condition = Condition.objects.select_related("medium").filter(slug=key).first()
+    if condition is None:
+        raise MissingError("This condition was removed with its profile. Load the profile, and set it again.")
+    before = facts(condition)
+    condition.name, condition.process, condition.notes = plain["name"], plain["process"], plain["notes"]
+    condition.status, condition.total_ink_percent = plain["status"], plain["total_ink_percent"]
+    condition.medium = Medium.objects.filter(pk=plain["medium_id"]).first()
+    condition.tolerances = plain["tolerances"]
+    condition.save()
+    for hear in _on_tolerances:
+        hear(condition)
+    record(condition, before, author)
+
+
+_on_tolerances: list[Callable[[Condition], None]] = []
+
+
+def on_tolerances(hear: Callable[[Condition], None]) -> None:
+    """Have strips judged anew where tolerances come back."""
+    _on_tolerances.append(hear)

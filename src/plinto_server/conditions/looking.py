@@ -5,8 +5,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from plinto_core.artwork.cloud import screen_codes
-from plinto_core.artwork.proof import View
-from plinto_core.artwork.pyramid import Window
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
@@ -15,13 +13,11 @@ from plinto_core.icc.slices import curves_of, cut, tables_of
 from plinto_core.icc.surgery import copy_tags, renamed
 from plinto_core.inspection import describe_profile
 from plinto_core.press.report import report_html
-from plinto_core.recipe import recipe_from_json
 from plinto_core.separation.build_profile import settings_of
-from plinto_server.artworks.models import Artwork
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import condition_by_slug, judged
-
-_PROOF_PIXELS = 700
+from plinto_server.warm import shelves
+from plinto_server.warm.png import encode_png
 
 
 @dataclass(frozen=True)
@@ -45,9 +41,7 @@ class ProfileFacts:
 
 def profile_of(slug: str) -> Profile:
     """A condition's profile. Raises `MissingError`."""
-    from plinto_server.bench import engine
-
-    return engine.core_condition(condition_by_slug(slug)).profile
+    return shelves.profile(condition_by_slug(slug).profile_sha256)
 
 
 def facts(profile: Profile) -> ProfileFacts:
@@ -68,10 +62,8 @@ def _curves(profile: Profile, tag: str) -> dict[str, list[list[float]]]:
 
 def plane(profile: Profile, tag: str, level: float) -> bytes:
     """A plane of a table as PNG. Raises `IccError`."""
-    from plinto_server.bench import engine
-
     gray = cut(profile, tag, level)
-    return engine.encode_png(np.ascontiguousarray(np.repeat(gray[..., None], 3, axis=2)))
+    return encode_png(np.ascontiguousarray(np.repeat(gray[..., None], 3, axis=2)))
 
 
 @dataclass(frozen=True)
@@ -93,6 +85,8 @@ class SentThrough:
 
 def send_through(profiles: list[Profile], values: list[list[float]], intent: str, *, to_lab: bool) -> SentThrough:
     """Ink values in percent to Lab, or Lab to inks in percent, through each profile. Raises `IccError`."""
+    if not values:
+        raise IccError("there are no values to evaluate; give at least one row")
     if intent not in INTENTS:
         raise IccError(f"'{intent}' is no rendering intent; choose {', '.join(INTENTS)}")
     sent, labs = [], []
@@ -121,21 +115,7 @@ def _curve(condition: Condition) -> list[tuple[float, float]]:
     return [(total, L) for total, L in condition.report.get("total_by_lightness", [])]
 
 
-def report(condition: Condition, artwork: Artwork | None) -> str:
-    """The judgement as a page that prints, with the artwork before and after where one is named."""
-    from plinto_server.bench import engine
-
-    profile = engine.core_condition(condition).profile
-    pictures = []
-    if artwork is not None:
-        levels = engine.pyramid(artwork)
-        zoom = min(_PROOF_PIXELS / max(levels.width, levels.height), 1.0)
-        window = Window(0, 0, max(round(levels.width * zoom), 1), max(round(levels.height * zoom), 1), zoom)
-        recipe = recipe_from_json(condition.recipe)
-        for caption, view in (
-            (f"{artwork.name} as it is", View("artwork")),
-            (f"as {condition.name} prints it, substrate and black as they are", View(substrate=True)),
-        ):
-            pixels = engine.picture(artwork, condition, recipe, view, window, "sRGB")
-            pictures.append((caption, engine.encode_png(pixels)))
+def report(condition: Condition, pictures: list[tuple[str, bytes]]) -> str:
+    """The judgement as a page that prints, with pictures (caption, PNG) of an artwork before and after."""
+    profile = shelves.profile(condition.profile_sha256)
     return report_html(judged(condition), None, settings_of(profile) or {}, _curve(condition), pictures)

@@ -1,34 +1,34 @@
-"""Conditions taken in: from a profile at once, from measurements by a run that fits and builds."""
+"""Conditions: prepared, entered, removed; their judgement and their gamuts."""
 
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
+from django.db.models import OuterRef, Subquery
 from django.utils.text import slugify
 
 from plinto_core.artwork.cloud import screen_codes
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.stations import Source
-from plinto_core.errors import CharacterizationError
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.volume import coverage, hull, volume
-from plinto_core.icc.profile import Profile, parse
+from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
-from plinto_core.press.cgats import read_measurements
 from plinto_core.press.judge import Judgement, gamut_of, judge
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import settings_of
 from plinto_core.separation.inverse import InkLimits, Inverse
-from plinto_server import store
-from plinto_server.conditions.models import Condition
+from plinto_server.conditions import library
+from plinto_server.conditions.models import Condition, StripReading
 from plinto_server.errors import ConflictError, MissingError
-from plinto_server.runs.models import Run
+from plinto_server.files.space import even_when_full
+from plinto_server.records import history
+from plinto_server.records.models import Revision
+from plinto_server.warm import shelves
 
-MOST_BYTES = 64 << 20
+Plain = dict[str, Any]
 
 
 def condition_by_slug(slug: str) -> Condition:
@@ -39,56 +39,46 @@ def condition_by_slug(slug: str) -> Condition:
     return found
 
 
-def take_in(upload: "UploadedFile[bytes]", user: User | None) -> Condition | Run:
-    """A condition from an ICC profile, or a run that makes one from measurements. Raises `PlintoError`."""
-    name = Path(upload.name or "file").name[:120]
-    if upload.size is not None and upload.size > MOST_BYTES:
-        raise CharacterizationError(
-            f"'{name}' has {upload.size >> 20} MB; no profile or measurement needs more than 64."
-        )
-    data = upload.read()
-    if data[36:40] == b"acsp":
-        return enter(parse(data), name, {})
-    # Read now, so that a bad file is refused at once and nothing of it is kept.
-    measured, _notes = read_measurements(data, name)
-    return _ask(store.keep_chunks([data]), name, measured.title, user)
+def prepared(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition:
+    """A new condition in draft, computed and not saved yet: that takes seconds, which no transaction may.
 
-
-def _ask(sha256: str, file_name: str, title: str, user: User | None) -> Run:
-    from plinto_server.runs.service import enqueue
-
-    run = Run.objects.create(
-        kind=Run.Kind.PROFILE, artwork_name=file_name, condition_name=title[:120], file_name=f"{title[:100]}.icc",
-        recipe={}, source_sha256=sha256, asked_by=user,
-    )  # fmt: skip
-    enqueue(run.id)
-    return run
-
-
-@transaction.atomic
-def enter(profile: Profile, made_from: str, report: dict[str, Any]) -> Condition:
-    """A new condition in draft. Raises `IccError` for profiles that are no press's or printer's."""
-    from plinto_server.bench import engine
-
-    known = Condition(profile_sha256=store.keep_chunks([profile.raw]))
-    core = engine.core_condition(known)
+    Raises `IccError` for profiles that are no press's or printer's.
+    """
+    core = shelves.condition_of(profile)
     settings = settings_of(profile) or {}
-    total = float(settings.get("limits", {}).get("total_percent") or _most_ink(core))
+    given = settings.get("limits")
+    stated = given.get("total_percent") if isinstance(given, dict) else None
+    total = float(stated) if isinstance(stated, int | float) else _most_ink(core)
     black = usual_black(core.model.inks)
     limits = InkLimits(min(max(total, 50.0), 100.0 * len(core.model.inks)))
     white = core.model.to_absolute([[100.0, 0.0, 0.0]])[0]
-    known.slug, known.name = _free_slug(profile.name), profile.name[:120]
-    known.process = f"{len(core.model.inks)} inks, from {made_from}"[:200]
-    known.printed_inks = printed_inks(core)
-    known.inks, known.total_ink_percent = list(core.model.inks), limits.total_percent
-    known.substrate_lab = [float(v) for v in white]
-    known.darkest_lab = [float(v) for v in Inverse(core.model, core.tables, black, limits).black_point_lab]
-    known.fit_mean, known.fit_p95 = report.get("held_out_mean", 0.0), report.get("held_out_p95", 0.0)
-    known.patches, known.report = report.get("patches", 0), report
-    known.recipe = Recipe(ink=InkStation("rebuilt", limits, black)).to_json()
-    known.status, known.made_from, known.position = "draft", made_from[:255], 100
-    known.save()
-    return known
+    return Condition(
+        name=profile.name[:120],
+        process=f"{len(core.model.inks)} inks, from {made_from}"[:200],
+        printed_inks=printed_inks(core),
+        inks=list(core.model.inks),
+        total_ink_percent=limits.total_percent,
+        substrate_lab=[float(v) for v in white],
+        darkest_lab=[float(v) for v in Inverse(core.model, core.tables, black, limits).black_point_lab],
+        fit_mean=report.get("held_out_mean", 0.0),
+        fit_p95=report.get("held_out_p95", 0.0),
+        patches=report.get("patches", 0),
+        report=report,
+        recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
+        status="draft",
+        made_from=made_from[:255],
+        position=100,
+    )
+
+
+@transaction.atomic
+def enter(condition: Condition, profile_sha256: str, author: User | None) -> Condition:
+    """Save a prepared condition; its profile is in the store already, kept in the same transaction."""
+    condition.profile_sha256 = profile_sha256
+    condition.slug = _free_slug(condition.name)
+    condition.save()
+    library.record(condition, None, author)
+    return condition
 
 
 def printed_inks(core: CoreCondition) -> list[str]:
@@ -106,26 +96,53 @@ def _free_slug(name: str) -> str:
     return next(slug for slug in (base, *(f"{base}-{n}" for n in range(2, len(taken) + 3))) if slug not in taken)
 
 
-def set_status(condition: Condition, status: str) -> Condition:
-    """Draft, trusted or out of date."""
-    condition.status = status
-    condition.save(update_fields=["status"])
-    return condition
-
-
-def remove(condition: Condition) -> None:
-    """Raises `ConflictError` while a run needs it."""
-    if Run.objects.filter(condition=condition, state__in=("queued", "running")).exists():
+@even_when_full
+@transaction.atomic
+def remove(condition: Condition, author: User | None) -> None:
+    """Remove a condition; what was written stays, and so does whatever else holds its profile. Raises `ConflictError`."""
+    if condition.run_set.filter(state__in=("queued", "running")).exists():
         raise ConflictError(f"A run for '{condition.name}' is under way. Wait for it, or cancel it first.")
+    history.write(library.CONDITION, condition.slug, condition.name, library.facts(condition), None, author)
     condition.delete()
 
 
 def judged(condition: Condition) -> Judgement:
     """The figures of the condition's profile."""
-    from plinto_server.bench import engine
+    core = shelves.condition(condition.profile_sha256)
+    return shelves.lasting.get(("judged", condition.profile_sha256), lambda: judge(core.profile, core.tables))
 
-    core = engine.core_condition(condition)
-    return engine.kept(("judged", condition.profile_sha256), lambda: judge(core.profile, core.tables))
+
+def listed() -> list[Condition]:
+    """All conditions in the order of the house, with medium, latest strip and version, by one query."""
+    last = StripReading.objects.filter(condition=OuterRef("pk")).order_by("-measured_at", "-id")
+    versions = Revision.objects.filter(kind=library.CONDITION, key=OuterRef("slug")).order_by("-number")
+    found = Condition.objects.select_related("medium").defer("report", "recipe")
+    return list(
+        found.annotate(
+            strip_at=Subquery(last.values("measured_at")[:1]),
+            strip_drift=Subquery(last.values("drift")[:1]),
+            revision=Subquery(versions.values("number")[:1]),
+        )
+    )
+
+
+def version(condition: Condition) -> int:
+    """How often what is decided about it was changed."""
+    if hasattr(condition, "revision"):
+        return int(condition.revision or 0)
+    return history.version_of(library.CONDITION, condition.slug)
+
+
+def last_strip(condition: Condition) -> Plain | None:
+    """The latest strip in short: when, mean, whether it is within, and what is not."""
+    if hasattr(condition, "strip_at"):
+        at, drift = condition.strip_at, condition.strip_drift  # type: ignore[attr-defined]
+    else:
+        strip = condition.strips.last()
+        at, drift = (strip.measured_at, strip.drift) if strip else (None, None)
+    if at is None or drift is None:
+        return None
+    return {"measured_at": at, "mean": drift["mean"], "within": drift["within"], "broken": drift["broken"]}
 
 
 @dataclass(frozen=True)
@@ -159,12 +176,12 @@ def gamuts(keys: list[str]) -> list[Gamut]:
 
 
 def _boundary(key: str) -> tuple[str, Boundary]:
-    from plinto_server.bench import engine
-
     if key in RGB_SPACES:
-        return key, engine.kept(("rgb", key), lambda: boundary_of_surface(Source(rgb_profile(key)).surface_lab))
+        return key, shelves.lasting.get(
+            ("rgb", key), lambda: boundary_of_surface(Source(rgb_profile(key)).surface_lab)
+        )
     condition = condition_by_slug(key)
-    core = engine.core_condition(condition)
+    core = shelves.condition(condition.profile_sha256)
     total = condition.total_ink_percent
     kept = ("gamut", condition.profile_sha256, total)
-    return condition.name, engine.kept(kept, lambda: gamut_of(core.model, core.tables, total))
+    return condition.name, shelves.lasting.get(kept, lambda: gamut_of(core.model, core.tables, total))

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
+from django.dispatch import Signal
 
 from plinto_server.files import store
 from plinto_server.files.models import Blob
@@ -17,6 +18,10 @@ from plinto_server.files.models import Blob
 GRACE = timedelta(hours=1)
 #: A hidden or temporary file that has not been written to for so long belongs to nobody that lives.
 ABANDONED_SECONDS = 6 * 3600.0
+
+
+#: Sent with `sha256` when a file is gone, for whoever keeps something that was made of it.
+released = Signal()
 
 
 @dataclass
@@ -50,6 +55,7 @@ def release(digests: Iterable[str]) -> Freed:
         with transaction.atomic():
             if Blob.objects.filter(sha256=sha256, holds=None).delete()[0]:
                 freed.add("files", store.unlink(sha256))
+                released.send(sender=Blob, sha256=sha256)
     return freed
 
 

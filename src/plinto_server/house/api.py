@@ -1,6 +1,5 @@
 """The house: rules, profiles, named adjustments."""
 
-import json
 from datetime import datetime
 from typing import Any
 from urllib.parse import quote
@@ -9,16 +8,15 @@ from django.http import HttpRequest, JsonResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.adjust.adjustment import Adjustment
-from plinto_core.errors import IccError, RecipeError
 from plinto_core.house_rules import HouseRules
-from plinto_core.icc.profile import parse
-from plinto_server.errors import MissingError
+from plinto_server.accounts.roles import may, person_of
+from plinto_server.files.uploads import part_of_upload
 from plinto_server.house import service
 from plinto_server.house.models import RuleSet, SavedAdjustment, StoredProfile
+from plinto_server.intake.names import clean_name
+from plinto_server.records import history
 
 router = Router(tags=["house"])
-
-MAX_PROFILE_BYTES = 64 << 20
 
 
 class RuleSetOut(Schema):
@@ -28,12 +26,19 @@ class RuleSetOut(Schema):
     rules: HouseRules
     in_use: bool
     changed_at: datetime
+    version: int
 
 
 class RulesIn(Schema):
-    """A set to make or to change."""
+    """A set to make."""
 
     rules: HouseRules
+
+
+class RulesChange(RulesIn):
+    """A changed set, and the version that was looked at."""
+
+    version: int = Field(ge=0, le=2**31)
 
 
 class ProfileOut(Schema):
@@ -46,10 +51,11 @@ class ProfileOut(Schema):
 
 
 class AdjustmentIn(Schema):
-    """An adjustment and its name."""
+    """An adjustment and its name; `version` of the one of that name that was looked at, 0 for a new name."""
 
     name: str = Field(min_length=1, max_length=80)
     adjustment: Adjustment
+    version: int = Field(0, ge=0, le=2**31)
 
 
 class AdjustmentOut(AdjustmentIn):
@@ -58,38 +64,52 @@ class AdjustmentOut(AdjustmentIn):
     id: int
 
 
-def _out(found: RuleSet) -> dict[str, Any]:
-    return {"id": found.id, "rules": service.rules_of(found), "in_use": found.in_use, "changed_at": found.changed_at}
+def _out(found: RuleSet, versions: dict[str, int] | None = None) -> dict[str, Any]:
+    known = history.versions_of(service.RULES, [str(found.id)]) if versions is None else versions
+    return {
+        "id": found.id, "rules": service.rules_of(found), "in_use": found.in_use, "changed_at": found.changed_at,
+        "version": known.get(str(found.id), 0),
+    }  # fmt: skip
+
+
+def _named(found: list[SavedAdjustment]) -> list[dict[str, Any]]:
+    versions = history.versions_of(service.ADJUSTMENT, [each.name for each in found])
+    return [
+        {"id": each.id, "name": each.name, "adjustment": each.adjustment, "version": versions.get(each.name, 0)}
+        for each in found
+    ]
 
 
 @router.get("/rules", response=list[RuleSetOut])
 def rule_sets(request: HttpRequest) -> list[dict[str, Any]]:
     """All sets of house rules, by name."""
-    return [_out(found) for found in RuleSet.objects.all()]
+    found = list(RuleSet.objects.all())
+    versions = history.versions_of(service.RULES, [str(each.id) for each in found])
+    return [_out(each, versions) for each in found]
 
 
-@router.post("/rules", response={201: RuleSetOut})
+@router.post("/rules", response={201: RuleSetOut}, auth=may("house"))
 def make_rules(request: HttpRequest, given: RulesIn) -> Status[dict[str, Any]]:
     """Make a set."""
-    return Status(201, _out(service.save(given.rules)))
+    return Status(201, _out(service.make(given.rules, person_of(request))))
 
 
-@router.put("/rules/{set_id}", response=RuleSetOut)
-def change_rules(request: HttpRequest, set_id: int, given: RulesIn) -> dict[str, Any]:
-    """Change a set."""
-    return _out(service.save(given.rules, set_id))
+@router.put("/rules/{set_id}", response=RuleSetOut, auth=may("house"))
+def change_rules(request: HttpRequest, set_id: int, given: RulesChange) -> dict[str, Any]:
+    """Change a set; 409 when somebody else changed it first."""
+    return _out(service.change(set_id, given.rules, given.version, person_of(request)))
 
 
-@router.post("/rules/{set_id}/use", response=RuleSetOut)
+@router.post("/rules/{set_id}/use", response=RuleSetOut, auth=may("house"))
 def use_rules(request: HttpRequest, set_id: int) -> dict[str, Any]:
     """Let this set hold for everyone."""
-    return _out(service.use(service.set_by_id(set_id)))
+    return _out(service.use(service.set_by_id(set_id), person_of(request)))
 
 
-@router.delete("/rules/{set_id}", response={204: None})
+@router.delete("/rules/{set_id}", response={204: None}, auth=may("house"))
 def remove_rules(request: HttpRequest, set_id: int) -> Status[None]:
     """Remove a set that is not in use."""
-    service.remove(service.set_by_id(set_id))
+    service.remove(service.set_by_id(set_id), person_of(request))
     return Status(204, None)
 
 
@@ -105,14 +125,12 @@ def rules_file(request: HttpRequest, set_id: int) -> JsonResponse:
     )
 
 
-@router.post("/rule-files", response={201: RuleSetOut})
+@router.post("/rule-files", response={201: RuleSetOut}, auth=may("house"))
 def import_rules(request: HttpRequest, file: File[UploadedFile]) -> Status[dict[str, Any]]:
-    """Take in an exported set; one of the same name is replaced."""
-    try:
-        plain = json.loads(file.read())
-    except (json.JSONDecodeError, UnicodeDecodeError) as error:
-        raise RecipeError(f"'{file.name}' is no JSON ({error}). Export a set from Plinto and import that.") from error
-    return Status(201, _out(service.import_file(plain)))
+    """Import an exported set; one of the same name is replaced."""
+    part = part_of_upload(file)
+    found = service.import_file(part.path, clean_name(file.name or "", "house rules"), person_of(request))
+    return Status(201, _out(found))
 
 
 @router.get("/profiles", response=list[ProfileOut])
@@ -124,29 +142,24 @@ def profiles(request: HttpRequest) -> list[StoredProfile]:
 @router.post("/profiles", response={201: ProfileOut})
 def take_in_profile(request: HttpRequest, file: File[UploadedFile]) -> Status[StoredProfile]:
     """Bring in an ICC profile; 422 says what is wrong with it, and nothing of it is kept."""
-    if file.size is not None and file.size > MAX_PROFILE_BYTES:
-        raise IccError(f"'{file.name}' has {file.size >> 20} MB; no profile needs more than 64")
-    return Status(201, service.keep_profile(parse(file.read())))
+    return Status(201, service.take_in_profile(part_of_upload(file), clean_name(file.name or "", "profile")))
 
 
 @router.get("/adjustments", response=list[AdjustmentOut])
-def adjustments(request: HttpRequest) -> list[SavedAdjustment]:
+def adjustments(request: HttpRequest) -> list[dict[str, Any]]:
     """Named adjustments of the house."""
-    return list(SavedAdjustment.objects.all())
+    return _named(list(SavedAdjustment.objects.all()))
 
 
 @router.post("/adjustments", response={201: AdjustmentOut})
-def name_adjustment(request: HttpRequest, given: AdjustmentIn) -> Status[SavedAdjustment]:
-    """Keep an adjustment under a name; the same name again replaces it."""
-    plain = given.model_dump(mode="json")["adjustment"]
-    found, _ = SavedAdjustment.objects.update_or_create(name=given.name, defaults={"adjustment": plain})
-    return Status(201, found)
+def name_adjustment(request: HttpRequest, given: AdjustmentIn) -> Status[dict[str, Any]]:
+    """Keep an adjustment under a name; the same name again replaces it, if its version was looked at."""
+    found = service.save_adjustment(given.name, given.adjustment, given.version, person_of(request))
+    return Status(201, _named([found])[0])
 
 
 @router.delete("/adjustments/{adjustment_id}", response={204: None})
 def forget_adjustment(request: HttpRequest, adjustment_id: int) -> Status[None]:
     """Forget a named adjustment; artwork that uses it keeps what it has."""
-    count, _ = SavedAdjustment.objects.filter(id=adjustment_id).delete()
-    if not count:
-        raise MissingError("This adjustment is not here any more.")
+    service.remove_adjustment(adjustment_id, person_of(request))
     return Status(204, None)

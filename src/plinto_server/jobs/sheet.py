@@ -1,20 +1,20 @@
 """The run sheet as a page to read and print."""
 
 from django.contrib.auth.decorators import login_required
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from plinto_core.deliver.in_words import adjust_in_words, deliver_in_words, plate_in_words
 from plinto_core.recipe import recipe_from_json
-from plinto_server.runs.models import Run
+from plinto_server.jobs.models import Run
 
 
 @login_required(login_url="/sign-in")
 def sheet_page(request: HttpRequest, run_id: int) -> HttpResponse:
     """How one file was made; 404 where there is no file."""
-    run = Run.objects.filter(id=run_id, state=Run.State.DONE, kind=Run.Kind.SEPARATION).first()
+    run = Run.objects.filter(id=run_id, state=Run.State.DONE, kind="separation").first()
     if run is None or run.run_sheet is None:
-        raise Http404
+        return render(request, "no_sheet.html", status=404)
     recipe = recipe_from_json(run.run_sheet["recipe"])
     words = {
         "adjusted": adjust_in_words(recipe),

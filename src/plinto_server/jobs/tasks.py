@@ -2,10 +2,10 @@
 
 from django_tasks import task
 
-from plinto_server.runs import service
+from plinto_server.jobs.carry_out import carry_out
 
 
 @task()
 def carry_out_run(run_id: int) -> None:
-    """Make the file of run `run_id`."""
-    service.carry_out(run_id)
+    """Do what run `run_id` asks for."""
+    carry_out(run_id)

@@ -1,6 +1,7 @@
 from django.apps import AppConfig
 
 
-class RunsConfig(AppConfig):
-    name = "plinto_server.runs"
+class RecordsConfig(AppConfig):
+    name = "plinto_server.records"
+    label = "records"
     default_auto_field = "django.db.models.BigAutoField"

@@ -1,0 +1,55 @@
+"""Inks of a file as anybody else would read them, to be measured: decoded from what was written."""
+
+import zlib
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pikepdf
+from numpy.typing import NDArray
+from PIL import Image
+
+from plinto_core.artwork._tiff import tiff_ink_bands
+
+Codes = NDArray[np.unsignedinteger[Any]]
+
+_INFLATE_BYTES = 4 << 20
+
+
+def written_bands(path: Path, format_: str, inks: int) -> Iterator[Codes]:
+    """Ink codes in bands (rows, width, inks) of a TIFF, a JPEG, or of the first picture of a PDF page made here."""
+    if format_ == "tiff":
+        return tiff_ink_bands(path)
+    if format_ == "jpeg":
+        return iter([jpeg_codes(path)])
+    return _pdf_bands(path, inks)
+
+
+def jpeg_codes(path: Path) -> NDArray[np.uint8]:
+    """Ink codes (h, w, 4) of a CMYK JPEG, full ink 255 whichever way round they are stored."""
+    with Image.open(path) as image:
+        return np.asarray(image.convert("CMYK") if image.mode != "CMYK" else image)
+
+
+def _pdf_bands(path: Path, inks: int) -> Iterator[Codes]:
+    """Every picture of inks in the document, in pieces of whole pixels as one column each."""
+    with pikepdf.open(path) as pdf:
+        for page in pdf.pages:
+            for image in page.images.values():
+                if int(image.BitsPerComponent) != 8 or image.get("/ColorSpace") == pikepdf.Name.DeviceGray:
+                    continue
+                yield from _pixels(bytes(image.read_raw_bytes()), inks)
+
+
+def _pixels(stream: bytes, inks: int) -> Iterator[Codes]:
+    inflate, rest = zlib.decompressobj(), b""
+    while stream or inflate.unconsumed_tail:
+        data = rest + inflate.decompress(inflate.unconsumed_tail or stream, _INFLATE_BYTES)
+        stream = b""
+        whole = len(data) // inks * inks
+        if whole:
+            yield np.frombuffer(data[:whole], np.uint8).reshape(-1, 1, inks)
+        elif not inflate.unconsumed_tail:
+            break
+        rest = data[whole:]

@@ -1,0 +1,127 @@
+"""Separations: asked for on the Bench, made by a job, made again from their run sheet."""
+
+from datetime import UTC, datetime
+from pathlib import Path
+
+from django.contrib.auth.models import User
+from django.db import transaction
+
+from plinto_core.artwork.opened import Artwork as OpenedArtwork
+from plinto_core.chain.compiled import Chain
+from plinto_core.deliver.run_sheet import differing_versions, run_sheet
+from plinto_core.deliver.separate import check_delivery, separate
+from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_server.artworks import versions
+from plinto_server.artworks.models import Artwork
+from plinto_server.bench import engine
+from plinto_server.conditions.models import Condition
+from plinto_server.errors import ConflictError, MissingError
+from plinto_server.files import store
+from plinto_server.house import service as house
+from plinto_server.jobs.attempt import Attempt
+from plinto_server.jobs.kinds import Done, Kind
+from plinto_server.jobs.models import Run
+from plinto_server.jobs.queue import enqueue
+
+KIND = "separation"
+
+
+def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None) -> Run:
+    """Queue a separation. Raises `PlintoError` at once where the recipe cannot work on this artwork."""
+    line = engine.chain(artwork, condition, recipe)
+    check_delivery(line.delivering(recipe.deliver))
+    stem = recipe.deliver.file_name(
+        artwork=artwork.name.rpartition(".")[0] or artwork.name,
+        condition=condition.name,
+        intent=recipe.aim.intent,
+        limit=f"{recipe.ink.limits.total_percent:.0f}" if recipe.ink.method == "rebuilt" else "as profiled",
+        date=datetime.now(UTC).strftime("%Y-%m-%d"),
+    )
+    with transaction.atomic():
+        run = Run.objects.create(
+            kind=KIND, artwork=artwork, condition=condition, artwork_name=artwork.name, condition_name=condition.name,
+            artwork_version=artwork.version, recipe=recipe.to_json(), asked_by=user,
+            pinned={"condition": condition.profile_sha256, "source": _kept_source(line)},
+            file_name=f"{stem}{recipe.deliver.suffix_for(len(line.written_inks))}",
+        )  # fmt: skip
+        return enqueue(run)
+
+
+def _kept_source(line: Chain) -> str:
+    """The source profile's digest, kept where the house has it; embedded and standard ones are found again."""
+    digest = line.source.profile.digest
+    return digest if house.is_stored(digest) else ""
+
+
+def again(run: Run, user: User | None) -> Run:
+    """Queue the making of a finished run's file from its sheet. Raises `PlintoError` naming what is missing."""
+    if run.kind != KIND or run.state != Run.State.DONE or run.run_sheet is None:
+        raise ConflictError("Only a file that was made can be made again.")
+    sheet = run.run_sheet
+    if run.artwork is None:
+        raise MissingError(
+            f"The artwork '{sheet['artwork']['name']}' ({sheet['artwork']['sha256'][:12]}…) is not here any more. "
+            "Add it again, then make the file from there."
+        )
+    if not store.path_of(str(run.pinned.get("condition", ""))).exists():
+        raise MissingError(
+            f"The profile '{sheet['condition']['name']}' of this run is not here any more. Add it again."
+        )
+    with transaction.atomic():
+        made = Run.objects.create(
+            kind=KIND, artwork=run.artwork, condition=run.condition, artwork_name=run.artwork_name,
+            condition_name=run.condition_name, artwork_version=run.artwork_version, recipe=run.recipe,
+            pinned=run.pinned, file_name=run.file_name, again_of=run, asked_by=user,
+        )  # fmt: skip
+        return enqueue(made)
+
+
+def make(run: Run, attempt: Attempt) -> Done:
+    """Make the file of a run."""
+    if run.artwork is None:
+        raise MissingError(f"The artwork of '{run.file_name}' was removed before it could be made.")
+    recipe = recipe_from_json(run.recipe)
+    source = versions.at_version(run.artwork, run.artwork_version)
+    pinned = Condition(profile_sha256=run.pinned.get("condition") or _profile_of(run), inks=_inks_of(run))
+    # The chain may have been compiled for another name or compression; those are this recipe's.
+    chain = engine.chain(source, pinned, recipe).delivering(recipe.deliver)
+    artwork = versions.opened(source)
+    path = attempt.folder / f"made{Path(run.file_name).suffix}"
+    outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
+    sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
+    sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
+    return Done(store.Part(path, outcome.sha256, outcome.bytes), sheet, message=_compared(run, sheet))
+
+
+def _profile_of(run: Run) -> str:
+    if run.condition is None:
+        raise MissingError(f"The condition of '{run.file_name}' was removed before it could be made.")
+    return run.condition.profile_sha256
+
+
+def _inks_of(run: Run) -> list[str]:
+    if run.condition is not None:
+        return list(run.condition.inks)
+    before = run.again_of.run_sheet if run.again_of else None
+    return list(before["condition"]["inks"]) if before else []
+
+
+def _compared(run: Run, sheet: dict[str, object]) -> str:
+    """Whether a file that was made again is the same to the bit, and if not, which versions differ."""
+    before = run.again_of.run_sheet if run.again_of else None
+    if before is None:
+        return ""
+    if before["written"]["sha256"] == sheet["written"]["sha256"]:  # type: ignore[index]
+        return "The same file to the last bit."
+    differing = differing_versions(before)
+    why = (
+        f": made with {', '.join(differing)}"
+        if differing
+        else "; every version is the same, so this is a fault of ours"
+    )
+    return f"Not the same file{why}."
+
+
+SEPARATING = Kind(KIND, make)
+
+__all__ = ["SEPARATING", "OpenedArtwork", "again", "ask"]

@@ -1,0 +1,119 @@
+"""One attempt at a run: its token, its folder, its signs of life, and whether somebody wants it stopped."""
+
+import shutil
+import threading
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from functools import cache
+from pathlib import Path
+from typing import TypeVar
+
+from django.db import OperationalError, connection
+from django.db.models import QuerySet
+
+from plinto_server.files import store
+from plinto_server.jobs.models import Run
+
+T = TypeVar("T")
+
+_BEAT_SECONDS = 0.4
+_LIFE_SECONDS = 5.0
+#: How long a worker waits for a database that somebody else holds, before it gives up.
+PATIENCE_SECONDS = 300.0
+
+
+class SupersededError(Exception):
+    """This attempt was taken for dead and another one goes on, or the run has ended: write nothing, stop."""
+
+
+def patiently(act: Callable[[], T]) -> T:
+    """Do something with the database, again and again while somebody else holds it. Raises what lasts longer."""
+    until = time.monotonic() + PATIENCE_SECONDS
+    while True:
+        try:
+            return act()
+        except OperationalError as error:
+            if "locked" not in str(error) or time.monotonic() > until:
+                raise
+            time.sleep(0.5)
+
+
+@cache
+def _machine() -> str:
+    boot = Path("/proc/sys/kernel/random/boot_id").read_text().strip()
+    return f"{boot[:13]} {Path('/proc/self/ns/pid').readlink()}"
+
+
+def _started(pid: int) -> str:
+    """When a process of this machine began, in clock ticks since boot; '' where there is none (proc(5), stat, 22)."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[19]
+    except (FileNotFoundError, ProcessLookupError):
+        return ""
+
+
+def this_worker(pid: int) -> str:
+    """A name for a process of this machine that no later process has."""
+    return f"{_machine()} {pid} {_started(pid)}"
+
+
+def is_gone(worker: str) -> bool:
+    """Whether a worker of this machine is certainly not there any more; False for other machines' workers."""
+    parts = worker.rsplit(" ", 2)
+    return len(parts) == 3 and parts[0] == _machine() and parts[1].isdigit() and _started(int(parts[1])) != parts[2]
+
+
+class Attempt:
+    """A context that ends with its folder removed. The sign of life comes from a thread: decoding a large picture can
+    take longer than the silence allowed."""
+
+    def __init__(self, run: Run) -> None:
+        self.run_id, self.token = run.id, run.attempts
+        self.folder = store.making_folder() / f"run-{run.id}-{run.attempts}"
+        self._last, self._cancelled, self._lost = 0.0, False, False
+        self._over = threading.Event()
+        self._thread = threading.Thread(target=self._live, daemon=True)
+
+    def __enter__(self) -> "Attempt":
+        shutil.rmtree(self.folder, ignore_errors=True)
+        self.folder.mkdir()
+        self._thread.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._over.set()
+        self._thread.join()
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    def mine(self) -> "QuerySet[Run]":
+        """The run, as long as this attempt is the one that holds it."""
+        return Run.objects.filter(id=self.run_id, state=Run.State.RUNNING, attempts=self.token)
+
+    def _beat(self, **more: object) -> None:
+        now = datetime.now(UTC)
+        if not self.mine().update(heartbeat_at=now, **more):
+            self._lost = True
+
+    def _live(self) -> None:
+        while not self._over.wait(_LIFE_SECONDS):
+            try:
+                self._beat()
+            except OperationalError:
+                # Somebody holds the database; the next beat comes soon, and a run is lost after a minute only.
+                continue
+        connection.close()
+
+    def progress(self, share: float) -> None:
+        """Say how far it is (0…1). Raises `SupersededError` where the run is somebody else's by now."""
+        now = time.monotonic()
+        if now - self._last >= _BEAT_SECONDS:
+            self._last = now
+            patiently(lambda: self._beat(progress=share, changed_at=datetime.now(UTC)))
+            self._cancelled = patiently(lambda: self.mine().filter(cancel_asked=True).exists())
+        if self._lost:
+            raise SupersededError
+
+    def cancelled(self) -> bool:
+        """Whether somebody asked for it to stop."""
+        return self._cancelled

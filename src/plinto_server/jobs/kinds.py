@@ -1,0 +1,49 @@
+"""Kinds of jobs: each app registers what it can do, so that nobody here knows them."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from plinto_server.files.store import Part
+from plinto_server.jobs.attempt import Attempt
+from plinto_server.jobs.models import Run
+
+#: Opening files is quick and somebody waits for it: it does not stand behind an hour of separations.
+MAKING, OPENING = "default", "intake"
+
+
+def _nothing(run: Run) -> None:
+    """Most kinds have nobody to tell."""
+
+
+@dataclass(frozen=True)
+class Done:
+    """What an attempt made. `commit` writes what belongs to it in the very transaction that ends the run."""
+
+    part: Part | None = None
+    sheet: dict[str, Any] | None = None
+    commit: Callable[[Run], None] = _nothing
+    message: str = ""
+
+
+@dataclass(frozen=True)
+class Kind:
+    """`carry_out` makes it; `ended` hears of a run that failed or was cancelled."""
+
+    name: str
+    carry_out: Callable[[Run, Attempt], Done]
+    queue: str = MAKING
+    ended: Callable[[Run], None] = _nothing
+
+
+_kinds: dict[str, Kind] = {}
+
+
+def register(kind: Kind) -> None:
+    """Make a kind of job known; called when its app is ready."""
+    _kinds[kind.name] = kind
+
+
+def kind_of(run: Run) -> Kind:
+    """The kind of a run."""
+    return _kinds[run.kind]

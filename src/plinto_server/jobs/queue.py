@@ -1,0 +1,130 @@
+"""Queueing runs, cancelling them, and finding those that a worker or the queue has lost."""
+
+from datetime import UTC, datetime, timedelta
+
+from django.db import transaction
+from django.db.models import Q, QuerySet
+from django.db.models.fields.json import KT
+from django_tasks_db.models import DBTaskResult
+
+from plinto_server.errors import ConflictError, MissingError
+from plinto_server.jobs.attempt import is_gone
+from plinto_server.jobs.kinds import kind_of
+from plinto_server.jobs.models import Run
+
+#: A worker that has not been heard of for so long is taken for dead, wherever it runs.
+SILENCE = timedelta(seconds=60)
+#: A waiting run whose task nobody has any more is queued again after this.
+LOST = timedelta(seconds=20)
+MAX_ATTEMPTS = 3
+#: How long the queue's own rows of what has ended are kept.
+_KEEP_TASKS = timedelta(days=1)
+
+
+def run_by_id(run_id: int) -> Run:
+    """Raises `MissingError`."""
+    found = Run.objects.filter(id=run_id).first()
+    if found is None:
+        raise MissingError("This run is not here any more. Go back to the list of runs.")
+    return found
+
+
+def listed() -> "QuerySet[Run]":
+    """Runs without their sheets and recipes, with the two figures of a sheet that lists show."""
+    return (
+        Run.objects.select_related("condition", "asked_by")
+        .defer("run_sheet", "recipe")
+        .annotate(
+            largest=KT("run_sheet__largest_coverage_percent"), limit=KT("run_sheet__total_ink_limit_percent")
+        )
+    )  # fmt: skip
+
+
+def enqueue(run: Run) -> Run:
+    """Hand a run to the workers once the transaction is through."""
+
+    def hand_over() -> None:
+        from plinto_server.jobs.tasks import carry_out_run
+
+        task = carry_out_run.using(queue_name=kind_of(run).queue).enqueue(run.id)
+        Run.objects.filter(id=run.id).update(task_id=str(task.id), queued_at=datetime.now(UTC))
+
+    Run.objects.filter(id=run.id).update(queued_at=datetime.now(UTC))
+    transaction.on_commit(hand_over)
+    return run
+
+
+def tell(run: Run) -> None:
+    """Whoever waits for a run that came to nothing hears of it; its files are let go."""
+    kind_of(run).ended(run)
+    run.refresh_from_db()
+    run.save(update_fields=["changed_at"])
+
+
+@transaction.atomic
+def cancel(run: Run) -> Run:
+    """Stop a run that waits or works. Raises `ConflictError` for one that has ended."""
+    now = datetime.now(UTC)
+    if Run.objects.filter(id=run.id, state=Run.State.QUEUED).update(
+        state=Run.State.CANCELLED,
+        cancel_asked=True,
+        ended_at=now,
+        changed_at=now,
+        message="Cancelled before it began.",
+    ):
+        tell(run_by_id(run.id))
+        return run_by_id(run.id)
+    if not Run.objects.filter(id=run.id, state=Run.State.RUNNING).update(cancel_asked=True, changed_at=now):
+        raise ConflictError(f"'{run.file_name}' has ended already; there is nothing left to cancel.")
+    return run_by_id(run.id)
+
+
+def recover() -> int:
+    """Queue again what a dead worker or the queue itself has lost; give up after three attempts. Returns how many."""
+    now = datetime.now(UTC)
+    lost = [
+        run
+        for run in Run.objects.filter(state=Run.State.RUNNING)
+        if run.heartbeat_at is None or run.heartbeat_at < now - SILENCE or is_gone(run.worker)
+    ]
+    count = sum(_again(run) for run in lost)
+    waiting = Run.objects.filter(state=Run.State.QUEUED).filter(Q(queued_at__lt=now - LOST) | Q(queued_at=None))
+    for run in waiting:
+        if not _has_task(run, now):
+            count += 1
+            enqueue(run)
+    _forget_tasks(now)
+    return count
+
+
+def _has_task(run: Run, now: datetime) -> bool:
+    if not run.task_id:
+        return False
+    task = DBTaskResult.objects.filter(id=run.task_id).first()
+    if task is None:
+        return False
+    started = task.status == "RUNNING" and task.started_at is not None
+    return task.status == "READY" or (started and task.started_at > now - SILENCE)
+
+
+@transaction.atomic
+def _again(run: Run) -> bool:
+    now = datetime.now(UTC)
+    still = Run.objects.filter(
+        id=run.id, state=Run.State.RUNNING, attempts=run.attempts, heartbeat_at=run.heartbeat_at
+    )
+    if run.attempts < MAX_ATTEMPTS:
+        if still.update(state=Run.State.QUEUED, progress=0.0, changed_at=now):
+            enqueue(run)
+            return True
+        return False
+    message = f"The worker stopped {MAX_ATTEMPTS} times on this file. Nothing was kept; ask for it again."
+    if still.update(state=Run.State.FAILED, ended_at=now, changed_at=now, message=message):
+        tell(run_by_id(run.id))
+        return True
+    return False
+
+
+def _forget_tasks(now: datetime) -> None:
+    DBTaskResult.objects.filter(finished_at__lt=now - _KEEP_TASKS).delete()
+    DBTaskResult.objects.filter(status="RUNNING", started_at__lt=now - 7 * _KEEP_TASKS).delete()

@@ -1,1 +1,0 @@
-"""Runs: separations made in the background."""

@@ -1,0 +1,95 @@
+"""A cache sized in bytes, in which two threads that want the same thing wait for one computation."""
+
+import sys
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import fields, is_dataclass
+from typing import Any, TypeVar, cast
+
+import numpy as np
+
+T = TypeVar("T")
+
+_LEAST_BYTES = 1024
+
+
+def bytes_of(value: object, elsewhere: tuple[type, ...] = (), seen: "set[int] | None" = None) -> int:
+    """About how much memory a value holds: its arrays, byte strings and containers, each counted once.
+
+    Pictures that are mapped from the disk count for nothing, nor do values of types that are kept `elsewhere`.
+    """
+    seen = set() if seen is None else seen
+    if id(value) in seen or (elsewhere and isinstance(value, elsewhere)):
+        return 0
+    seen.add(id(value))
+    if isinstance(value, np.ndarray):
+        return 0 if isinstance(value, np.memmap) else int(value.nbytes)
+    if isinstance(value, bytes | str | bytearray):
+        return sys.getsizeof(value)
+    parts: Iterable[object]
+    if isinstance(value, dict):
+        parts = list(value.values())
+    elif isinstance(value, list | tuple | set | frozenset):
+        parts = value
+    elif is_dataclass(value) and not isinstance(value, type):
+        # What was computed on the way (cached properties) lies in the instance's own dictionary.
+        own = [getattr(value, field.name, None) for field in fields(value)]
+        parts = [*own, *getattr(value, "__dict__", {}).values()]
+    else:
+        parts = list(getattr(value, "__dict__", {}).values())
+    return 64 + sum(bytes_of(part, elsewhere, seen) for part in parts)
+
+
+class ByteCache:
+    """The most recently used results by key, up to `limit` bytes together.
+
+    Values grow while they are used (what is computed on the way stays with them), so all are measured again whenever
+    one is added; what they share with another cache, by its types `elsewhere`, is that one's.
+    """
+
+    def __init__(self, limit: int, elsewhere: tuple[type, ...] = ()) -> None:
+        self._limit, self._elsewhere = limit, elsewhere
+        self._values: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._busy: dict[Hashable, threading.Lock] = {}
+        self._lock = threading.Lock()
+        self.bytes = 0
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        """The value for `key`, made if it is not there. What `make` raises is raised, and nothing kept."""
+        with self._lock:
+            if key in self._values:
+                self._values.move_to_end(key)
+                return cast(T, self._values[key][0])
+            busy = self._busy.setdefault(key, threading.Lock())
+        with busy:
+            with self._lock:
+                if key in self._values:
+                    return cast(T, self._values[key][0])
+            try:
+                value = make()
+                self._put(key, value)
+            finally:
+                with self._lock:
+                    self._busy.pop(key, None)
+            return value
+
+    def _put(self, key: Hashable, value: object) -> None:
+        with self._lock:
+            self._values[key] = value, 0
+            for each, (kept, _) in self._values.items():
+                self._values[each] = kept, max(bytes_of(kept, self._elsewhere), _LEAST_BYTES)
+            self.bytes = sum(size for _, size in self._values.values())
+            while self.bytes > self._limit and len(self._values) > 1:
+                _, (_, freed) = self._values.popitem(last=False)
+                self.bytes -= freed
+
+    def forget(self, part: Hashable) -> None:
+        """Let go of every value that has `part` in its key."""
+        with self._lock:
+            gone = [key for key in self._values if key == part or (isinstance(key, tuple) and part in key)]
+            for key in gone:
+                self.bytes -= self._values.pop(key)[1]
+
+    def __len__(self) -> int:
+        return len(self._values)
