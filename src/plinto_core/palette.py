@@ -8,10 +8,11 @@ from numpy.typing import NDArray
 
 from plinto_core.chain.compiled import Chain
 from plinto_core.colorimetry.difference import delta_e_2000
-from plinto_core.errors import PaletteError
+from plinto_core.errors import CharacterizationError, PaletteError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.press.cgats import numbers, read_table
 
 Array = NDArray[np.float64]
 
@@ -89,21 +90,21 @@ def _numbers(text: str) -> list[str]:
 
 
 def _from_cgats(text: str) -> list[PaletteColor]:
-    fields = text.split("BEGIN_DATA_FORMAT", 1)[1].split("END_DATA_FORMAT", 1)[0].split()
-    body = re.split(r"BEGIN_DATA(?!_FORMAT)", text, maxsplit=1)
-    if len(body) < 2 or not {"LAB_L", "LAB_A", "LAB_B"} <= set(fields):
-        raise PaletteError("The CGATS text has no LAB_L, LAB_A and LAB_B with data. Export it with Lab values.")
-    place = [fields.index(field) for field in ("LAB_L", "LAB_A", "LAB_B")]
-    named = next((fields.index(field) for field in ("SAMPLE_NAME", "SAMPLE_ID") if field in fields), None)
-    found = []
-    for number, line in enumerate(body[1].split("END_DATA", 1)[0].strip().splitlines(), 1):
-        cells = [quoted or plain for quoted, plain in re.findall(r'"([^"]*)"|(\S+)', line)]
-        try:
-            lab = np.array([float(cells[at].replace(",", ".")) for at in place])
-        except (IndexError, ValueError) as error:
-            raise PaletteError(f"Row {number} of the CGATS data lacks Lab values: '{line[:60]}'.") from error
-        found.append(_color(cells[named] if named is not None else str(number), lab))
-    return found
+    try:
+        table = read_table(text.encode("utf-8", "replace"), "the text")
+        if not {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
+            raise PaletteError("The CGATS text has no LAB_L, LAB_A and LAB_B. Export it with Lab values.")
+        labs = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], "the text")
+    except CharacterizationError as error:
+        raise PaletteError(str(error)) from error
+    for row, lab in enumerate(labs, 1):
+        if not 0 <= lab[0] <= 100 or np.abs(lab[1:]).max() > 200:
+            raise PaletteError(f"Row {row} of the CGATS data is no color: {', '.join(f'{v:g}' for v in lab)}.")
+    named = next((table.fields.index(each) for each in ("SAMPLE_NAME", "SAMPLE_ID") if each in table.fields), None)
+    names = [row[named] if named is not None else str(at) for at, row in enumerate(table.rows, 1)]
+    if len(labs) > MOST_COLORS:
+        raise PaletteError(f"{len(labs)} colors are too many at once; {MOST_COLORS} are the most.")
+    return [_color(name, lab) for name, lab in zip(names, labs, strict=True)]
 
 
 def check_palette(chain: Chain, colors: list[PaletteColor], tolerance: float) -> list[PaletteVerdict]:

@@ -202,7 +202,10 @@ def test_cubes_come_back_and_bad_tables_say_why():
         "5 to 101 steps": lambda: table_from_wedge([1, 2]),
         "measure it again": lambda: table_from_wedge([0, 40, 20, 60, 90]),
         "cannot be read": lambda: parse_wedge("dark middling light"),
-        "no LAB_L": lambda: parse_wedge("BEGIN_DATA_FORMAT X END_DATA_FORMAT BEGIN_DATA 1 END_DATA"),
+        "no LAB_L": lambda: parse_wedge("BEGIN_DATA_FORMAT\nX\nEND_DATA_FORMAT\nBEGIN_DATA\n1\nEND_DATA"),
+        "no finite number": lambda: parse_wedge(
+            "BEGIN_DATA_FORMAT\nLAB_L\nEND_DATA_FORMAT\nBEGIN_DATA\nnan\nEND_DATA"
+        ),
     }
     for words, act in bad.items():
         with pytest.raises(ToneTableError, match=words):

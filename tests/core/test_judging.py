@@ -50,7 +50,8 @@ def test_palettes_are_read_as_people_write_them():
     cgats = 'BEGIN_DATA_FORMAT\nSAMPLE_NAME LAB_L LAB_A LAB_B\nEND_DATA_FORMAT\nBEGIN_DATA\n"Sea green" 50 -20 5\nEND_DATA'
     assert parse_palette(cgats)[0].name == "Sea green"
     for bad, words in (("", "no color"), ("blue-ish", "Line 1"), ("120 0 0", "Line 1"), ("1 2", "Line 1"),
-                       ("BEGIN_DATA_FORMAT A END_DATA_FORMAT", "LAB_L")):  # fmt: skip
+                       ("BEGIN_DATA_FORMAT\nA\nEND_DATA_FORMAT\nBEGIN_DATA\n1\nEND_DATA", "LAB_L"),
+                       (cgats.replace("-20", "nan"), "Patch 1 of 'the text' has no finite number")):  # fmt: skip
         with pytest.raises(PaletteError, match=words):
             parse_palette(bad)
 

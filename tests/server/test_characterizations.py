@@ -3,7 +3,6 @@
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import call_command
 
 from plinto_core.icc.profile import parse
 from plinto_core.press.cgats import read_measurements
@@ -13,6 +12,7 @@ from plinto_server import devices
 from plinto_server.conditions.models import Condition
 from plinto_server.jobs.models import Run
 from tests.conftest import shop_condition
+from tests.server.conftest import work
 
 pytestmark = pytest.mark.django_db(transaction=True)
 JSON = {"content_type": "application/json"}
@@ -26,10 +26,6 @@ def devices_at_hand(settings, monkeypatch):
     monkeypatch.setattr("plinto_demo.devices._STRIP_SECONDS", 0.0)
     yield
     devices.devices.cache_clear()
-
-
-def work():
-    call_command("db_worker", batch=True, interval=0, startup_delay=False, verbosity=0)
 
 
 @pytest.fixture
@@ -213,7 +209,7 @@ def test_strips_are_judged_and_a_condition_that_is_out_says_so(client, cotton):
     assert not bad["drift"]["within"]
     last = client.get("/api/conditions").json()[0]["last_strip"]
     assert not last["within"] and last["broken"]
-    wide = {"tolerances": {"paper": 9, "solids": 20, "mean": 40, "worst": 50}}
+    wide = {"tolerances": {"paper": 9, "solids": 20, "mean": 40, "worst": 50}, "version": 0}
     assert client.put("/api/conditions/cotton-54t/tolerances", wide, **JSON).json()["last_strip"]["within"]
     measured = client.post("/api/conditions/cotton-54t/strips/measured").json()
     assert measured["drift"]["mean"] < 1
@@ -231,14 +227,16 @@ def test_media_have_a_cost_and_conditions_lie_on_them(client, cotton):
     assert client.post("/api/conditions/media", {"medium": wish}, **JSON).status_code == 409
     assert client.post("/api/conditions/media", {"medium": {**wish, "width_mm": 0}}, **JSON).status_code == 422
     changed = client.put(
-        "/api/conditions/cotton-54t", {"wish": {"medium_id": medium["id"], "notes": "Dry well."}}, **JSON
+        "/api/conditions/cotton-54t",
+        {"wish": {"medium_id": medium["id"], "notes": "Dry well."}, "version": 0},
+        **JSON,
     ).json()
     assert changed["medium"]["name"] == "Calico" and changed["notes"] == "Dry well."
-    dearer = {"medium": {**wish, "price": 180}}
+    dearer = {"medium": {**wish, "price": 180}, "version": medium["version"]}
     assert client.put(f"/api/conditions/media/{medium['id']}", dearer, **JSON).json()["cost_per_m2"] == pytest.approx(
         3
     )
-    assert client.put("/api/conditions/cotton-54t", {"wish": {"name": ""}}, **JSON).status_code == 422
+    assert client.put("/api/conditions/cotton-54t", {"wish": {"name": ""}, "version": 1}, **JSON).status_code == 422
     assert client.delete(f"/api/conditions/media/{medium['id']}").status_code == 204
     assert client.get("/api/conditions").json()[0]["medium"] is None
 

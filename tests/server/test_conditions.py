@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import call_command
 
 from plinto_core.icc.standard import rgb_profile
 from plinto_demo.shop import measure_chart
 from plinto_server.conditions.models import Condition
 from plinto_server.jobs.models import Run
 from tests.conftest import profile_of, shop_condition
+from tests.server.conftest import work
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -18,19 +18,31 @@ def _send(client, name, data):
     return client.post("/api/conditions", {"file": SimpleUploadedFile(name, data)})
 
 
+def _entered(client, name, data):
+    """The slug of the condition that a file becomes."""
+    answer = _send(client, name, data)
+    assert answer.status_code == 202, answer.content
+    work()
+    run = client.get(f"/api/runs/{answer.json()['run_id']}").json()
+    assert run["state"] == "done", run["message"]
+    return run["run_sheet"]["slug"]
+
+
 def test_a_profile_becomes_a_condition_that_prints(client, artwork):
-    answer = _send(client, "silk.icc", profile_of("halden-silk-150").raw)
-    assert answer.status_code == 201, answer.content
-    slug = answer.json()["slug"]
+    slug = _entered(client, "silk.icc", profile_of("halden-silk-150").raw)
     found = next(each for each in client.get("/api/conditions").json() if each["slug"] == slug)
     assert (found["name"], found["status"], found["made_from"]) == ("Halden Silk 150", "draft", "silk.icc")
     assert found["total_ink_percent"] == 320
     recipe = client.get(f"/api/bench/{artwork['id']}/{slug}/recipe").json()["recipe"]
     assert recipe["ink"]["limits"]["total_percent"] == 320
-    trusted = client.put(f"/api/conditions/{slug}/status", {"status": "trusted"}, content_type="application/json")
+    trusted = client.put(
+        f"/api/conditions/{slug}/status",
+        {"status": "trusted", "version": found["version"]},
+        content_type="application/json",
+    )
     assert trusted.json()["status"] == "trusted"
     # The same again is another condition beside it.
-    assert _send(client, "silk.icc", profile_of("halden-silk-150").raw).json()["slug"] == f"{slug}-2"
+    assert _entered(client, "silk.icc", profile_of("halden-silk-150").raw) == f"{slug}-2"
     assert client.delete(f"/api/conditions/{slug}").status_code == 204
     assert client.get(f"/api/conditions/{slug}/judgement").status_code == 404
 
@@ -39,7 +51,7 @@ def test_measurements_become_a_profile_in_the_background(client):
     text = measure_chart(shop_condition("tern-news-45"), 420).to_cgats()
     run_id = _send(client, "news.txt", text.encode()).json()["run_id"]
     assert client.get(f"/api/runs/{run_id}").json()["kind"] == "profile"
-    call_command("db_worker", batch=True, interval=0, startup_delay=False, verbosity=0)
+    work()
     run = client.get(f"/api/runs/{run_id}").json()
     assert run["state"] == "done", run["message"]
     slug = run["run_sheet"]["slug"]
@@ -72,7 +84,7 @@ def test_gamuts_and_the_cloud_of_an_artwork(client, cotton, artwork):
     ("name", "data", "words"),
     [
         ("a.txt", b"just words", "no BEGIN_DATA_FORMAT"),
-        ("a.icc", rgb_profile("sRGB").raw, "no output profile"),
+        ("a.icc", rgb_profile("sRGB").raw, "needs an output profile"),
         ("a.icc", profile_of("cotton-54t").raw[:3000], "not usable"),
         ("a.cxf", b"<a><b></a>", "no readable CxF"),
     ],

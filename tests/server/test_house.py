@@ -12,7 +12,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import store
 from tests.conftest import profile_of
-from tests.server.conftest import tiff_bytes
+from tests.server.conftest import take_in, tiff_bytes
 
 PIXELS = np.random.default_rng(9).integers(0, 256, (60, 80, 3)).astype(np.uint8)
 
@@ -29,9 +29,7 @@ def _rules(client, name, **change):
 
 
 def _send(client, data, name="a.tif"):
-    answer = client.post("/api/artworks", {"file": SimpleUploadedFile(name, data)})
-    assert answer.status_code == 201, answer.content
-    return answer.json()
+    return take_in(client, name, data)
 
 
 def _tagged(space, seed=0):
@@ -163,6 +161,8 @@ def test_adjustments_are_named_replaced_and_forgotten(client):
     body = {"name": "Warmer moths", "adjustment": adjustment}
     made = _post(client, "/api/house/adjustments", body).json()
     body["adjustment"]["chroma_percent"] = 20
+    assert _post(client, "/api/house/adjustments", body).status_code == 409
+    body["version"] = made["version"]
     assert _post(client, "/api/house/adjustments", body).json()["id"] == made["id"]
     assert client.get("/api/house/adjustments").json()[0]["adjustment"]["chroma_percent"] == 20
     assert client.delete(f"/api/house/adjustments/{made['id']}").status_code == 204

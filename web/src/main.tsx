@@ -11,7 +11,7 @@ import "./rooms/house/house.css";
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
-import { Refused } from "./api/client";
+import { isPassing, Refused } from "./api/client";
 import { App } from "./app/App";
 import { theme } from "./app/theme";
 
@@ -21,6 +21,8 @@ const queries = new QueryClient({
       refetchOnWindowFocus: false,
       // What the server refused stays refused; what it could not answer is worth another try.
       retry: (count, error) => !(error instanceof Refused && error.status >= 400) && count < 2,
+      // A server that was away is asked again, so that its notice goes when it is back.
+      refetchInterval: (query) => (isPassing(query.state.error) ? 5000 : false),
     },
   },
 });

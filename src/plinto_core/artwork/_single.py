@@ -1,5 +1,6 @@
 """PNG and JPEG in, decoded whole."""
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -78,17 +79,30 @@ def _png_exif(path: Path) -> Image.Exif:
 
 #: Progressive JPEG of cameras and programs has about ten scans; each costs a pass over the whole picture.
 _MOST_SCANS = 100
-_START_OF_SCAN = b"\xff\xda"
+#: A marker after coded data: neither a stuffed 00, a restart (D0 to D7), nor a fill byte (ITU-T T.81, B.1.1.2).
+_NEXT_MARKER = re.compile(rb"\xff[^\x00\xd0-\xd7\xff]")
+_START_OF_SCAN, _END_OF_IMAGE = 0xDA, 0xD9
 
 
 def _refuse_many_scans(path: Path, name: str) -> None:
-    # Inside coded data FF is always followed by 00 (ITU-T T.81, F.1.2.3), so that the mark only opens scans.
-    scans = path.read_bytes().count(_START_OF_SCAN)
+    scans = _count_scans(path.read_bytes())
     if scans > _MOST_SCANS:
         raise ArtworkError(
             f"'{name}' has {scans} scans where about ten are usual, and each costs a pass over the whole picture. "
             "Export it again, without the progressive option."
         )
+
+
+def _count_scans(data: bytes) -> int:
+    """Scans of a JPEG, from marker to marker; segments (thumbnails and profiles in them too) are passed over whole."""
+    scans, at = 0, 2
+    while (found := _NEXT_MARKER.search(data, at)) is not None:
+        marker, at = data[found.start() + 1], found.end()
+        if marker == _END_OF_IMAGE:
+            break
+        at += int.from_bytes(data[at : at + 2], "big")
+        scans += marker == _START_OF_SCAN
+    return scans
 
 
 def single_bands(path: Path, name: str, layout: Layout) -> Iterator[Codes]:

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.adjust.curves import MOST_POINTS, ToneCurve
-from plinto_core.errors import ToneTableError
+from plinto_core.errors import CharacterizationError, ToneTableError
+from plinto_core.press.cgats import numbers, read_table
 
 Array = NDArray[np.float64]
 
@@ -65,15 +66,14 @@ def table_from_wedge(lightness: ArrayLike) -> ToneTable:
 def parse_wedge(text: str) -> list[float]:
     """L* of a wedge's steps from CGATS text (LAB_L) or from plain numbers. Raises `ToneTableError`."""
     if "BEGIN_DATA_FORMAT" in text:
-        fields = text.split("BEGIN_DATA_FORMAT", 1)[1].split("END_DATA_FORMAT", 1)[0].split()
-        rows = re.split(r"BEGIN_DATA(?!_FORMAT)", text, maxsplit=1)
-        if "LAB_L" not in fields or len(rows) < 2:
-            raise ToneTableError("The wedge's data has no LAB_L. Export it with Lab values.")
-        place = fields.index("LAB_L")
-        cells = [line.split() for line in rows[1].split("END_DATA", 1)[0].strip().splitlines()]
-        words = [row[place] if len(row) > place else "" for row in cells]
-    else:
-        words = re.split(r"[\s;]+", text.strip())
+        try:
+            table = read_table(text.encode("utf-8", "replace"), "the wedge")
+            if "LAB_L" not in table.fields:
+                raise ToneTableError("The wedge's data has no LAB_L. Export it with Lab values.")
+            return [float(value) for value in numbers(table, ["LAB_L"], "the wedge")[:, 0]]
+        except CharacterizationError as error:
+            raise ToneTableError(str(error)) from error
+    words = re.split(r"[\s;]+", text.strip())
     try:
         return [float(word.replace(",", ".")) for word in words if word]
     except ValueError as error:

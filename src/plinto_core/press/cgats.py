@@ -126,7 +126,8 @@ def _ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
     return named if len(named) == len(letters) else tuple(NAMES.get(letter, letter) for letter in letters)
 
 
-def _numbers(table: Table, fields: list[str], name: str) -> Array:
+def numbers(table: Table, fields: list[str], name: str) -> Array:
+    """Columns (rows, fields) of a table as finite numbers. Raises `CharacterizationError` naming row and field."""
     places = [table.fields.index(field) for field in fields]
     out = np.empty((len(table.rows), len(fields)))
     for r, row in enumerate(table.rows):
@@ -161,7 +162,7 @@ def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str
         fields, letters = [fields[i] for i in order], [letters[i] for i in order]
     if not 1 <= len(fields) <= 8:
         raise CharacterizationError(f"'{name}' has {len(fields)} inks; Plinto takes 1 to 8.")
-    values = _numbers(table, fields, name)
+    values = numbers(table, fields, name)
     top = values.max()
     scale = 1.0 if top <= 1.001 else 100.0 if top <= 100.5 else 255.0
     if values.min() < -0.5 or top > 255.5:
@@ -174,7 +175,7 @@ def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str
 def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | None]:
     spectral = sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
     if len(spectral) >= 10:
-        values = _numbers(table, [field for _, field in spectral], name)
+        values = numbers(table, [field for _, field in spectral], name)
         if values.max() > 2.5:
             values /= 100
             notes.append("Spectra are in percent.")
@@ -187,12 +188,12 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
         notes.append(f"Colors were computed from spectra of {len(nm)} wavelengths, D50, 2°.")
         return reflectance_to_xyz(spectra), spectra
     if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
-        lab = _numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
+        lab = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
         if lab[:, 0].min() < -1 or lab[:, 0].max() > 105 or np.abs(lab[:, 1:]).max() > 160:
             raise CharacterizationError(f"'{name}' has Lab values that no print has (L* up to {lab[:, 0].max():g}).")
         return lab_to_xyz(lab), None
     if {"XYZ_X", "XYZ_Y", "XYZ_Z"} <= set(table.fields):
-        xyz = _numbers(table, ["XYZ_X", "XYZ_Y", "XYZ_Z"], name)
+        xyz = numbers(table, ["XYZ_X", "XYZ_Y", "XYZ_Z"], name)
         if xyz.max() > 2.5:
             xyz /= 100
         else:

@@ -1,5 +1,7 @@
 """CxF in (ISO 17972-1): objects with ink values and a spectrum or Lab."""
 
+import math
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -9,19 +11,28 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.lab import lab_to_xyz
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.measurements import Measurements
+from plinto_core.press.measurements import Measurements, Provenance
 
 Array = NDArray[np.float64]
 
-_INKS = {"Cyan": "Cyan", "Magenta": "Magenta", "Yellow": "Yellow", "Black": "Black"}
+_INKS = ("Cyan", "Magenta", "Yellow", "Black")
+_MOST_OBJECTS = 60_000
+_MOST_WAVELENGTHS = 500
 
 
 def _local(element: Any) -> str:
     return etree.QName(element).localname if isinstance(element.tag, str) else ""
 
 
-def _children(element: Any, name: str) -> list[Any]:
-    return [each for each in element.iter() if _local(each) == name]
+def _child(element: Any, name: str) -> Any | None:
+    """The child of that name, whatever its namespace; never deeper: objects may be nested in objects."""
+    return next((each for each in element if _local(each) == name), None)
+
+
+def _part_of(element: Any, name: str) -> Any | None:
+    """The first child of that name, of the element or of any of its children (DeviceColorValues, ColorValues)."""
+    own = _child(element, name)
+    return own if own is not None else next((f for each in element if (f := _child(each, name)) is not None), None)
 
 
 def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
@@ -30,40 +41,100 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, load_dtd=False)
     try:
         root = etree.fromstring(data, parser)
-    except etree.XMLSyntaxError as error:
+    except (etree.XMLSyntaxError, ValueError) as error:
         raise CharacterizationError(f"'{name}' is no readable CxF ({error}). Export it again.") from error
-    starts = {
-        each.get("Name") or each.get("Id"): float(wave[0].get("StartWL"))
-        for each in _children(root, "ColorSpecification")
-        if (wave := _children(each, "WavelengthRange")) and wave[0].get("StartWL")
-    }
+    starts = dict(_starts(root, name))
     device, xyz, spectra, skipped = [], [], [], 0
-    for item in _children(root, "Object"):
-        inks = next(iter(_children(item, "ColorCMYK")), None)
-        color = _color(item, starts)
+    for item in root.iter("{*}Object"):
+        called = f"object '{str(item.get('Name') or item.get('Id') or len(device) + skipped + 1)[:40]}' of '{name}'"
+        inks, color = _part_of(item, "ColorCMYK"), _color(item, starts, called)
         if inks is None or color is None:
             skipped += 1
             continue
-        device.append([float(_children(inks, ink)[0].text) / 100 for ink in _INKS])
+        if len(device) >= _MOST_OBJECTS:
+            raise CharacterizationError(f"'{name}' has more than {_MOST_OBJECTS} patches; split it.")
+        device.append([_part(inks, ink, called) / 100 for ink in _INKS])
         xyz.append(color[0])
         spectra.append(color[1])
     if not device:
         raise CharacterizationError(f"'{name}' has no object with both CMYK values and a color. Export both.")
+    values = np.array(device)
+    if values.min() < -0.005 or values.max() > 1.005:
+        raise CharacterizationError(
+            f"'{name}' has ink values from {values.min() * 100:g} to {values.max() * 100:g} %; 0 to 100 is meant."
+        )
     notes = [f"{skipped} objects without ink values or color were passed over."] if skipped else []
     every = None if any(each is None for each in spectra) else np.array(spectra)
-    return Measurements(tuple(_INKS), np.array(device), np.array(xyz), every, name), notes
+    found = Measurements(_INKS, np.clip(values, 0, 1), np.array(xyz), every, name, _provenance(root))
+    return found, notes
 
 
-def _color(item: Any, starts: dict[str | None, float]) -> tuple[Array, Array | None] | None:
-    spectrum = next(iter(_children(item, "ReflectanceSpectrum")), None)
-    if spectrum is not None and spectrum.text:
-        values = np.array([float(word) for word in spectrum.text.split()])
-        start = float(spectrum.get("StartWL") or starts.get(spectrum.get("ColorSpecification"), 380.0))
+def _starts(root: Any, name: str) -> Iterator[tuple[str, float]]:
+    """The first wavelength of each color specification, by its name."""
+    for each in root.iter("{*}ColorSpecification"):
+        wave = next(each.iter("{*}WavelengthRange"), None)
+        if wave is not None and wave.get("StartWL"):
+            yield str(each.get("Name") or each.get("Id")), _number(wave.get("StartWL"), f"a wavelength of '{name}'")
+
+
+def _number(text: str | None, where: str) -> float:
+    """A finite number, with a decimal point or comma."""
+    try:
+        value = float((text or "").strip().replace(",", "."))
+    except ValueError as error:
+        raise CharacterizationError(
+            f"{where[0].upper()}{where[1:]} has '{(text or '').strip()[:30]}' where a number should be. Export it again."
+        ) from error
+    if not math.isfinite(value):
+        raise CharacterizationError(f"{where[0].upper()}{where[1:]} has no finite number. Export it again.")
+    return value
+
+
+def _part(element: Any, name: str, where: str) -> float:
+    found = _child(element, name)
+    if found is None:
+        raise CharacterizationError(f"{where[0].upper()}{where[1:]} has no value for {name}. Export all of them.")
+    return _number(found.text, f"{name} of {where}")
+
+
+def _color(item: Any, starts: dict[str, float], where: str) -> tuple[Array, Array | None] | None:
+    spectrum = _part_of(item, "ReflectanceSpectrum")
+    if spectrum is not None and spectrum.text and spectrum.text.strip():
+        words = spectrum.text.split()
+        if len(words) > _MOST_WAVELENGTHS:
+            raise CharacterizationError(f"{where[0].upper()}{where[1:]} has {len(words)} wavelengths.")
+        values = np.array([_number(word, f"the spectrum of {where}") for word in words])
+        given = spectrum.get("StartWL")
+        start = _number(given, f"the spectrum of {where}") if given else starts.get(
+            str(spectrum.get("ColorSpecification")), 380.0
+        )  # fmt: skip
         nm = start + 10.0 * np.arange(len(values))
+        if nm[0] > 430 or nm[-1] < 650:
+            raise CharacterizationError(
+                f"The spectrum of {where} runs from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
+            )
         reflectance = np.interp(WAVELENGTHS_NM, nm, values)
         return reflectance_to_xyz(reflectance), reflectance
-    lab = next(iter(_children(item, "ColorCIELab")), None)
+    lab = _part_of(item, "ColorCIELab")
     if lab is None:
         return None
-    values = np.array([float(_children(lab, axis)[0].text) for axis in ("L", "A", "B")])
+    values = np.array([_part(lab, axis, where) for axis in ("L", "A", "B")])
+    if not -1 <= values[0] <= 105 or np.abs(values[1:]).max() > 160:
+        raise CharacterizationError(f"{where[0].upper()}{where[1:]} has Lab values that no print has.")
     return lab_to_xyz(values), None
+
+
+#: Where CxF says who measured with what, and the keyword of ISO 28178 for it.
+_SAID = (
+    ("Creator", "ORIGINATOR"), ("CreationDate", "CREATED"), ("Model", "INSTRUMENTATION"),
+    ("DeviceIllumination", "MEASUREMENT_CONDITION"), ("Backing", "SAMPLE_BACKING"),
+)  # fmt: skip
+
+
+def _provenance(root: Any) -> Provenance:
+    found = []
+    for element, keyword in _SAID:
+        text = next((str(each.text).strip() for each in root.iter("{*}" + element) if each.text), "")
+        if text:
+            found.append((keyword, text[:200]))
+    return tuple(found)

@@ -32,8 +32,8 @@ class SessionOut(Schema):
     """Who is signed in, if anybody, as what, and what they may change."""
 
     user: str | None
-    role: Role | None = None
-    may: list[Area] = Field(default_factory=list)
+    role: Role | None
+    may: list[Area]
     demo: DemoAccount | None
 
 
@@ -84,7 +84,7 @@ def _session(request: HttpRequest) -> SessionOut:
         role = role_of(request.user)
         return SessionOut(user=request.user.get_username(), role=role, may=areas_of(role), demo=None)
     demo = DemoAccount(user=DEMO_USER, password=DEMO_PASSWORD) if settings.DEMO else None
-    return SessionOut(user=None, demo=demo)
+    return SessionOut(user=None, role=None, may=[], demo=demo)
 
 
 def _from_our_page(request: HttpRequest) -> bool:

@@ -64,14 +64,14 @@ class RunOut(Schema):
 
     @staticmethod
     def resolve_figures(run: Run) -> dict[str, Any] | None:
-        largest = getattr(run, "largest", None)
-        if largest is None:
-            sheet = run.__dict__.get("run_sheet") or {}
-            largest = sheet.get("largest_coverage_percent")
-            limit = sheet.get("total_ink_limit_percent")
+        if hasattr(run, "largest"):
+            largest, limit, format_ = run.largest, run.limit, run.format  # type: ignore[attr-defined]
         else:
-            limit = run.limit  # type: ignore[attr-defined]
-        if largest is None or run.kind != "separation":
+            sheet = run.run_sheet or {}
+            largest, limit = sheet.get("largest_coverage_percent"), sheet.get("total_ink_limit_percent")
+            format_ = run.recipe.get("deliver", {}).get("format")
+        # A negative is no ink.
+        if largest is None or run.kind != "separation" or format_ == "negative":
             return None
         return {"largest_coverage_percent": largest, "total_ink_limit_percent": limit}
 

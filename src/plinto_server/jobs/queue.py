@@ -35,7 +35,9 @@ def listed() -> "QuerySet[Run]":
         Run.objects.select_related("condition", "asked_by")
         .defer("run_sheet", "recipe")
         .annotate(
-            largest=KT("run_sheet__largest_coverage_percent"), limit=KT("run_sheet__total_ink_limit_percent")
+            largest=KT("run_sheet__largest_coverage_percent"),
+            limit=KT("run_sheet__total_ink_limit_percent"),
+            format=KT("recipe__deliver__format"),
         )
     )  # fmt: skip
 

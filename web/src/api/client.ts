@@ -51,6 +51,13 @@ export class Refused extends Error {
   }
 }
 
+/** Said on the window when the session has ended: the house asks to sign in, and everything goes on where it was. */
+export const SIGNED_OUT = "plinto:signed-out";
+
+/** Whether trying again may help: the server was not there, was busy, was full, or wants to know who asks. */
+export const isPassing = (error: unknown): boolean =>
+  error instanceof Refused && (error.status === 0 || error.status === 401 || error.status >= 500);
+
 export function csrfToken(): string {
   return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
 }
@@ -70,6 +77,7 @@ export const api = createClient<paths>({
 });
 
 export function detailOf(body: unknown, status: number): Refused {
+  if (status === 401) window.dispatchEvent(new Event(SIGNED_OUT));
   const detail = (body as { detail?: unknown } | undefined)?.detail;
   if (typeof detail === "string") return new Refused(detail, status);
   if (Array.isArray(detail))
@@ -100,7 +108,7 @@ export function upload<T = Artwork>(
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onerror = () => reject(new Refused(UNREACHED, 0));
     request.onload = () =>
-      request.status === 200 || request.status === 201
+      request.status >= 200 && request.status < 300
         ? resolve(request.response as T)
         : reject(detailOf(request.response, request.status));
     const form = new FormData();
@@ -113,10 +121,16 @@ export async function fetchPicture(
   artworkId: number,
   slug: string,
   body: { recipe: Recipe; view: View; window: PictureWindow },
+  signal?: AbortSignal,
 ): Promise<ImageBitmap> {
   const path = { artwork_id: artworkId, slug };
   const blob = await taken(
-    api.POST("/api/bench/{artwork_id}/{slug}/picture", { params: { path }, body, parseAs: "blob" }),
+    api.POST("/api/bench/{artwork_id}/{slug}/picture", {
+      params: { path },
+      body,
+      parseAs: "blob",
+      signal,
+    }),
   );
   return createImageBitmap(blob as unknown as Blob, { colorSpaceConversion: "none" });
 }

@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Recipe, type RecipeState, taken, upload } from "./client";
+import { api, type Condition, type Recipe, type RecipeState, taken, upload } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -73,8 +73,8 @@ export function useJudgement(slug: string) {
 export function useSetStatus() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ slug, status }: { slug: string; status: "draft" | "trusted" | "out of date" }) =>
-      taken(api.PUT("/api/conditions/{slug}/status", { params: { path: { slug } }, body: { status } })),
+    mutationFn: ({ slug, ...body }: Schemas["StatusIn"] & { slug: string }) =>
+      taken(api.PUT("/api/conditions/{slug}/status", { params: { path: { slug } }, body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["conditions"] }),
   });
 }
@@ -87,32 +87,31 @@ export function useRemoveCondition() {
   });
 }
 
-/** A condition from a file: an ICC profile at once, measurements by a run. */
-export function useTakeInCondition() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (file: File) =>
-      upload<{ slug: string | null; run_id: number | null }>(file, () => undefined, "/api/conditions"),
-    onSuccess: () => {
-      void queries.invalidateQueries({ queryKey: ["conditions"] });
-      void queries.invalidateQueries({ queryKey: ["runs"] });
-    },
+/** A condition with what its characterization said. */
+export function useCondition(slug: string) {
+  return useQuery({
+    queryKey: ["conditions", slug],
+    queryFn: () => taken(api.GET("/api/conditions/{slug}", { params: at(slug) })),
   });
 }
 
 const at = (slug: string) => ({ path: { slug } });
 
-export function useChangeCondition(slug: string) {
+/** A change of what was looked at: the server says so where somebody changed it meanwhile, and it is read again. */
+export function useChangeCondition(condition: Condition) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (wish: ConditionWish) =>
       taken(
         api.PUT("/api/conditions/{slug}", {
-          params: at(slug),
-          body: { wish: wish as Schemas["ConditionWish"] },
+          params: at(condition.slug),
+          body: { wish: wish as Schemas["ConditionWish"], version: condition.version },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["conditions"] }),
+    onSettled: () => {
+      void queries.invalidateQueries({ queryKey: ["records"] });
+      return queries.invalidateQueries({ queryKey: ["conditions"] });
+    },
   });
 }
 
@@ -124,12 +123,12 @@ export function useMedia() {
 export function useSaveMedium() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ id, ...medium }: Schemas["MediumWish"] & { id?: number }) =>
+    mutationFn: ({ id, version, ...medium }: Schemas["MediumWish"] & { id?: number; version?: number }) =>
       taken(
         id
           ? api.PUT("/api/conditions/media/{medium_id}", {
               params: { path: { medium_id: id } },
-              body: { medium },
+              body: { medium, version: version ?? 0 },
             })
           : api.POST("/api/conditions/media", { body: { medium } }),
       ),
@@ -206,6 +205,7 @@ export function useStrips(slug: string) {
 export function useStripActions(slug: string) {
   const queries = useQueryClient();
   const done = () => {
+    void queries.invalidateQueries({ queryKey: ["records"] });
     void queries.invalidateQueries({ queryKey: ["strips", slug] });
     void queries.invalidateQueries({ queryKey: ["conditions"] });
   };
@@ -223,9 +223,9 @@ export function useStripActions(slug: string) {
     onSuccess: done,
   });
   const setTolerances = useMutation({
-    mutationFn: (tolerances: Tolerances) =>
-      taken(api.PUT("/api/conditions/{slug}/tolerances", { params: at(slug), body: { tolerances } })),
-    onSuccess: done,
+    mutationFn: (body: { tolerances: Tolerances; version: number }) =>
+      taken(api.PUT("/api/conditions/{slug}/tolerances", { params: at(slug), body })),
+    onSettled: done,
   });
   return {
     load,

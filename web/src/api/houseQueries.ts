@@ -70,12 +70,20 @@ export function useRuleSets() {
 /** Everything that can be done with sets of house rules. */
 export function useHouse() {
   const queries = useQueryClient();
-  const onSuccess = () => queries.invalidateQueries({ queryKey: ["rules"] });
+  const onSuccess = () => {
+    void queries.invalidateQueries({ queryKey: ["records"] });
+    return queries.invalidateQueries({ queryKey: ["rules"] });
+  };
   const save = useMutation({
-    mutationFn: ({ id, rules }: { id?: number; rules: HouseRules }) =>
+    mutationFn: ({ id, rules, version = 0 }: { id?: number; rules: HouseRules; version?: number }) =>
       id === undefined
         ? taken(api.POST("/api/house/rules", { body: { rules } }))
-        : taken(api.PUT("/api/house/rules/{set_id}", { params: { path: { set_id: id } }, body: { rules } })),
+        : taken(
+            api.PUT("/api/house/rules/{set_id}", {
+              params: { path: { set_id: id } },
+              body: { rules, version },
+            }),
+          ),
     onSuccess,
   });
   const use = useMutation({
@@ -104,7 +112,7 @@ export function useAdjustments() {
     queryFn: async () => (await taken(api.GET("/api/house/adjustments"))) as NamedAdjustment[],
   });
   const name = useMutation({
-    mutationFn: (body: { name: string; adjustment: Adjustment }) =>
+    mutationFn: (body: { name: string; adjustment: Adjustment; version: number }) =>
       taken(api.POST("/api/house/adjustments", { body })),
     onSuccess: again,
   });

@@ -50,11 +50,49 @@ export function useBlackKinds() {
 
 const moving = (run: Run) => run.state === "queued" || run.state === "running";
 
+const MOST_RUNS = 300;
+/** Every so often the whole list: what was changed while a clock was set is not missed for ever. */
+const WHOLE_EVERY_MS = 60_000;
+let wholeAt = 0;
+
+/** The latest runs; after the first time only what has changed is asked for. */
 export function useRuns() {
+  const queries = useQueryClient();
   return useQuery({
     queryKey: ["runs"],
-    queryFn: () => taken(api.GET("/api/runs")),
-    refetchInterval: (query) => (query.state.data?.some(moving) ? 400 : 8000),
+    queryFn: async () => {
+      const known = queries.getQueryData<Run[]>(["runs"]) ?? [];
+      const whole = known.length === 0 || Date.now() - wholeAt > WHOLE_EVERY_MS;
+      const since = known
+        .map((run) => run.changed_at)
+        .sort()
+        .at(-1);
+      const fresh = await taken(api.GET("/api/runs", { params: { query: whole ? {} : { since } } }));
+      if (whole) wholeAt = Date.now();
+      const merged = new Map([...known, ...fresh].map((run) => [run.id, run]));
+      return [...merged.values()].sort((a, b) => b.id - a.id).slice(0, MOST_RUNS);
+    },
+    refetchInterval: (query) => (query.state.data?.some(moving) ? 600 : 8000),
+  });
+}
+
+/** Runs before the ones that are listed, a hundred at a time. */
+export function useEarlierRuns() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (before: number) => taken(api.GET("/api/runs", { params: { query: { before } } })),
+    onSuccess: (earlier) =>
+      queries.setQueryData<Run[]>(["earlier runs"], (now) => [...(now ?? []), ...earlier]),
+  });
+}
+
+/** The file of a run once more, from its sheet. */
+export function useMakeAgain() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: number) =>
+      taken(api.POST("/api/runs/{run_id}/again", { params: { path: { run_id: id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["runs"] }),
   });
 }
 

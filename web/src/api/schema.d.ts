@@ -19,7 +19,7 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Sign in with name and password; 401 when they do not fit.
+         * @description Sign in with name and password; 401 when they do not fit, 429 after too many wrong ones.
          */
         post: operations["plinto_server_accounts_api_sign_in"];
         /**
@@ -27,6 +27,70 @@ export interface paths {
          * @description End the session.
          */
         delete: operations["plinto_server_accounts_api_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description One's own password; other sessions of the account end.
+         */
+        put: operations["plinto_server_accounts_api_change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description All accounts, by name.
+         */
+        get: operations["plinto_server_accounts_api_list_people"];
+        put?: never;
+        /**
+         * Add Person
+         * @description Take somebody in.
+         */
+        post: operations["plinto_server_accounts_api_add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{user_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Person
+         * @description Role, whether the account may come in, a new password.
+         */
+        put: operations["plinto_server_accounts_api_change_person"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -47,7 +111,8 @@ export interface paths {
         put?: never;
         /**
          * Take In
-         * @description Upload a picture; the same bytes twice are one piece of artwork.
+         * @description Upload a picture: 202 with the run that opens it, 200 with the artwork where the same bytes are here already;
+         *     422 says what is wrong with it, and nothing of it is kept.
          */
         post: operations["plinto_server_artworks_api_take_in"];
         delete?: never;
@@ -164,6 +229,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/conditions/{slug}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The judgement of a condition as a page that prints, with an artwork before and after.
+         */
+        get: operations["plinto_server_bench_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conditions": {
         parameters: {
             query?: never;
@@ -179,7 +264,7 @@ export interface paths {
         put?: never;
         /**
          * Take In
-         * @description A condition from an ICC profile, or from measurements (CGATS, CxF) by a run; 422 says what is wrong with them.
+         * @description A condition from an ICC profile or from measurements (CGATS, CxF), as a run; 422 says what is wrong with them.
          */
         post: operations["plinto_server_conditions_api_take_in"];
         delete?: never;
@@ -283,7 +368,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Condition
+         * @description One condition with its report.
+         */
+        get: operations["plinto_server_conditions_api_condition"];
         /**
          * Change
          * @description Name, process, notes, limit, medium.
@@ -437,26 +526,6 @@ export interface paths {
          * @description ΔE00 that it may be off; readings so far are judged anew.
          */
         put: operations["plinto_server_conditions_api_set_tolerances"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/conditions/{slug}/report.html": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Report
-         * @description The judgement as a page that prints, with an artwork before and after.
-         */
-        get: operations["plinto_server_conditions_api_report"];
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1169,15 +1238,15 @@ export interface paths {
         };
         /**
          * Runs
-         * @description The latest hundred runs; what a killed worker left is queued again.
+         * @description Runs without their sheets, the latest first; nothing is written.
          */
-        get: operations["plinto_server_runs_api_runs"];
+        get: operations["plinto_server_jobs_api_runs"];
         put?: never;
         /**
          * Ask
          * @description Queue a separation.
          */
-        post: operations["plinto_server_runs_api_ask"];
+        post: operations["plinto_server_bench_separations_api_ask"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1193,9 +1262,9 @@ export interface paths {
         };
         /**
          * Run
-         * @description One run.
+         * @description One run with its sheet.
          */
-        get: operations["plinto_server_runs_api_run"];
+        get: operations["plinto_server_jobs_api_run"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1217,7 +1286,7 @@ export interface paths {
          * Cancel
          * @description Stop a run.
          */
-        post: operations["plinto_server_runs_api_cancel"];
+        post: operations["plinto_server_jobs_api_cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1235,7 +1304,7 @@ export interface paths {
          * Result
          * @description The file that was made.
          */
-        get: operations["plinto_server_runs_api_result"];
+        get: operations["plinto_server_jobs_api_result"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1255,9 +1324,29 @@ export interface paths {
          * Sheet
          * @description The run sheet as JSON.
          */
-        get: operations["plinto_server_runs_api_sheet"];
+        get: operations["plinto_server_jobs_api_sheet"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Make the file of a run once more from its sheet; its message says whether it is the same to the bit.
+         */
+        post: operations["plinto_server_bench_separations_api_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1298,7 +1387,7 @@ export interface paths {
         get?: never;
         /**
          * Change Rules
-         * @description Change a set.
+         * @description Change a set; 409 when somebody else changed it first.
          */
         put: operations["plinto_server_house_api_change_rules"];
         post?: never;
@@ -1363,7 +1452,7 @@ export interface paths {
         put?: never;
         /**
          * Import Rules
-         * @description Take in an exported set; one of the same name is replaced.
+         * @description Import an exported set; one of the same name is replaced.
          */
         post: operations["plinto_server_house_api_import_rules"];
         delete?: never;
@@ -1411,7 +1500,7 @@ export interface paths {
         put?: never;
         /**
          * Name Adjustment
-         * @description Keep an adjustment under a name; the same name again replaces it.
+         * @description Keep an adjustment under a name; the same name again replaces it, if its version was looked at.
          */
         post: operations["plinto_server_house_api_name_adjustment"];
         delete?: never;
@@ -1440,6 +1529,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revisions
+         * @description The latest hundred changes of one thing (`kind` and `key`), of a kind, or of everything; `before` a number.
+         */
+        get: operations["plinto_server_records_api_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description What differs between a thing after one revision and after another.
+         */
+        get: operations["plinto_server_records_api_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Put a thing back as it was; that too is a revision.
+         */
+        post: operations["plinto_server_records_api_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1455,12 +1604,21 @@ export interface components {
             password: string;
         };
         /**
+         * Role
+         * @description What somebody does here; each may look at everything.
+         * @enum {string}
+         */
+        Role: "operator" | "color lead" | "prepress lead" | "administrator";
+        /**
          * SessionOut
-         * @description Who is signed in, if anybody.
+         * @description Who is signed in, if anybody, as what, and what they may change.
          */
         SessionOut: {
             /** User */
             user: string | null;
+            role: components["schemas"]["Role"] | null;
+            /** May */
+            may: ("artwork" | "conditions" | "house" | "people")[];
             demo: components["schemas"]["DemoAccount"] | null;
         };
         /**
@@ -1472,6 +1630,60 @@ export interface components {
             user: string;
             /** Password */
             password: string;
+        };
+        /**
+         * PasswordIn
+         * @description One's own password, as it is and as it is to be.
+         */
+        PasswordIn: {
+            /** Present */
+            present: string;
+            /** New */
+            new: string;
+        };
+        /**
+         * PersonOut
+         * @description An account of the house.
+         */
+        PersonOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Active */
+            active: boolean;
+            /** Demo */
+            demo: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PersonIn
+         * @description A new account.
+         */
+        PersonIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            role: components["schemas"]["Role"];
+        };
+        /**
+         * PersonChange
+         * @description What an account may do; an empty password leaves it as it is.
+         */
+        PersonChange: {
+            role: components["schemas"]["Role"];
+            /** Active */
+            active: boolean;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /** Version */
+            version: number;
         };
         /**
          * ArtworkOut
@@ -1525,6 +1737,75 @@ export interface components {
              */
             taken_in_at: string;
         };
+        /**
+         * ArrivalOut
+         * @description What came of a file: artwork that is here already, or the run that opens it; `said` says so in words.
+         */
+        ArrivalOut: {
+            artwork: components["schemas"]["ArtworkOut"] | null;
+            run: components["schemas"]["RunOut"] | null;
+            /** Said */
+            said: string;
+        };
+        /**
+         * RunFigures
+         * @description What a list shows of a run sheet; percent of ink, None where there is no such limit.
+         */
+        RunFigures: {
+            /** Largest Coverage Percent */
+            largest_coverage_percent: number;
+            /** Total Ink Limit Percent */
+            total_ink_limit_percent: number | null;
+        };
+        /**
+         * RunOut
+         * @description A run; `progress` 0…1. `again_of_id` is the run whose file this one made once more.
+         */
+        RunOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Artwork Id */
+            artwork_id: number | null;
+            /** Artwork Name */
+            artwork_name: string;
+            /** Condition Name */
+            condition_name: string;
+            /** Condition Slug */
+            condition_slug: string;
+            /** File Name */
+            file_name: string;
+            state: components["schemas"]["State"];
+            /** Progress */
+            progress: number;
+            /** Message */
+            message: string;
+            /** Result Bytes */
+            result_bytes: number;
+            figures: components["schemas"]["RunFigures"] | null;
+            /** Again Of Id */
+            again_of_id: number | null;
+            /** Asked By */
+            asked_by: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Ended At */
+            ended_at: string | null;
+        };
+        /**
+         * State
+         * @enum {string}
+         */
+        State: "queued" | "running" | "done" | "failed" | "cancelled";
         /**
          * VersionOut
          * @description One version: how it came about.
@@ -1628,10 +1909,6 @@ export interface components {
             status: string;
             /** Made From */
             made_from: string;
-            /** Report */
-            report: {
-                [key: string]: unknown;
-            };
             medium: components["schemas"]["MediumOut"] | null;
             tolerances: components["schemas"]["Tolerances"];
             last_strip: components["schemas"]["LastStrip"] | null;
@@ -1639,6 +1916,8 @@ export interface components {
             has_device: boolean;
             /** Printed Inks */
             printed_inks: string[];
+            /** Version */
+            version: number;
         };
         /**
          * LastStrip
@@ -1676,6 +1955,11 @@ export interface components {
             currency: string;
             /** Cost Per M2 */
             cost_per_m2: number;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * Tolerances
@@ -1705,13 +1989,11 @@ export interface components {
         };
         /**
          * TakenIn
-         * @description What came of a file: a condition at once, or the run that makes one.
+         * @description The run that makes a condition of a file.
          */
         TakenIn: {
-            /** Slug */
-            slug?: string | null;
             /** Run Id */
-            run_id?: number | null;
+            run_id: number;
         };
         /**
          * Gamut
@@ -1738,7 +2020,7 @@ export interface components {
         };
         /**
          * MediumIn
-         * @description A medium to make or to change.
+         * @description A medium to make.
          */
         MediumIn: {
             medium: components["schemas"]["MediumWish"];
@@ -1761,6 +2043,15 @@ export interface components {
              * @default EUR
              */
             currency: string;
+        };
+        /**
+         * MediumChange
+         * @description A changed medium, and the version that was looked at.
+         */
+        MediumChange: {
+            medium: components["schemas"]["MediumWish"];
+            /** Version */
+            version: number;
         };
         /**
          * BlackPolicy
@@ -1808,11 +2099,60 @@ export interface components {
             why: string;
         };
         /**
+         * ConditionDetail
+         * @description A condition with what its characterization said.
+         */
+        ConditionDetail: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Process */
+            process: string;
+            /** Notes */
+            notes: string;
+            /** Inks */
+            inks: string[];
+            /** Profile Sha256 */
+            profile_sha256: string;
+            /** Total Ink Percent */
+            total_ink_percent: number;
+            /** Substrate Lab */
+            substrate_lab: number[];
+            /** Darkest Lab */
+            darkest_lab: number[];
+            /** Fit Mean */
+            fit_mean: number;
+            /** Fit P95 */
+            fit_p95: number;
+            /** Patches */
+            patches: number;
+            /** Status */
+            status: string;
+            /** Made From */
+            made_from: string;
+            medium: components["schemas"]["MediumOut"] | null;
+            tolerances: components["schemas"]["Tolerances"];
+            last_strip: components["schemas"]["LastStrip"] | null;
+            /** Has Device */
+            has_device: boolean;
+            /** Printed Inks */
+            printed_inks: string[];
+            /** Version */
+            version: number;
+            /** Report */
+            report: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ConditionIn
-         * @description What is to change.
+         * @description What is to change, and the version that was looked at.
          */
         ConditionIn: {
             wish: components["schemas"]["ConditionWish"];
+            /** Version */
+            version: number;
         };
         /**
          * ConditionWish
@@ -1835,7 +2175,8 @@ export interface components {
          * @description What goes into the tables of a profile.
          *
          *     `grid` points a side of the way from Lab to inks; `style` of the perceptual table; `gray_balance` is the a* and b*
-         *     that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table.
+         *     that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table. `copyright`
+         *     is the house's.
          */
         BuildSettings: {
             /** Name */
@@ -1880,6 +2221,11 @@ export interface components {
              * @default 0
              */
             chroma_percent: number;
+            /**
+             * Copyright
+             * @default
+             */
+            copyright: string;
         };
         /**
          * InkLimits
@@ -1974,10 +2320,12 @@ export interface components {
         };
         /**
          * TolerancesIn
-         * @description ΔE00 that a condition may be off.
+         * @description ΔE00 that a condition may be off, and the version that was looked at.
          */
         TolerancesIn: {
             tolerances: components["schemas"]["Tolerances"];
+            /** Version */
+            version: number;
         };
         /**
          * ProfileFacts
@@ -2108,7 +2456,7 @@ export interface components {
         };
         /**
          * StatusIn
-         * @description How far a condition is to be trusted.
+         * @description How far a condition is to be trusted, and the version that was looked at.
          */
         StatusIn: {
             /**
@@ -2116,6 +2464,8 @@ export interface components {
              * @enum {string}
              */
             status: "draft" | "trusted" | "out of date";
+            /** Version */
+            version: number;
         };
         /**
          * DeviceOut
@@ -3228,10 +3578,27 @@ export interface components {
             name: string;
         };
         /**
-         * RunOut
-         * @description A run; `state` is queued, running, done, failed or cancelled; `progress` 0…1.
+         * RunFilter
+         * @description Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many.
          */
-        RunOut: {
+        RunFilter: {
+            /** Since */
+            since?: string | null;
+            /** Before */
+            before?: number | null;
+            /** Artwork */
+            artwork?: number | null;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+        };
+        /**
+         * RunDetail
+         * @description A run with its sheet.
+         */
+        RunDetail: {
             /** Id */
             id: number;
             /** Kind */
@@ -3242,27 +3609,38 @@ export interface components {
             artwork_name: string;
             /** Condition Name */
             condition_name: string;
+            /** Condition Slug */
+            condition_slug: string;
             /** File Name */
             file_name: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["State"];
             /** Progress */
             progress: number;
             /** Message */
             message: string;
             /** Result Bytes */
             result_bytes: number;
-            /** Run Sheet */
-            run_sheet: {
-                [key: string]: unknown;
-            } | null;
+            figures: components["schemas"]["RunFigures"] | null;
+            /** Again Of Id */
+            again_of_id: number | null;
+            /** Asked By */
+            asked_by: string;
             /**
              * Asked At
              * Format: date-time
              */
             asked_at: string;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
             /** Ended At */
             ended_at: string | null;
+            /** Run Sheet */
+            run_sheet: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * RunIn
@@ -3357,13 +3735,24 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
+            /** Version */
+            version: number;
         };
         /**
          * RulesIn
-         * @description A set to make or to change.
+         * @description A set to make.
          */
         RulesIn: {
             rules: components["schemas"]["HouseRules"];
+        };
+        /**
+         * RulesChange
+         * @description A changed set, and the version that was looked at.
+         */
+        RulesChange: {
+            rules: components["schemas"]["HouseRules"];
+            /** Version */
+            version: number;
         };
         /**
          * ProfileOut
@@ -3387,17 +3776,84 @@ export interface components {
             /** Name */
             name: string;
             adjustment: components["schemas"]["Adjustment"];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
             /** Id */
             id: number;
         };
         /**
          * AdjustmentIn
-         * @description An adjustment and its name.
+         * @description An adjustment and its name; `version` of the one of that name that was looked at, 0 for a new name.
          */
         AdjustmentIn: {
             /** Name */
             name: string;
             adjustment: components["schemas"]["Adjustment"];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * Action
+         * @enum {string}
+         */
+        Action: "made" | "changed" | "removed" | "restored";
+        /**
+         * ChangeOut
+         * @description A field that differs.
+         */
+        ChangeOut: {
+            /** Field */
+            field: string;
+            /** Before */
+            before?: unknown;
+            /** After */
+            after?: unknown;
+        };
+        /**
+         * RevisionOut
+         * @description A change of a shared thing with its author.
+         */
+        RevisionOut: {
+            /** Kind */
+            kind: string;
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            action: components["schemas"]["Action"];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author Name */
+            author_name: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Can Restore */
+            can_restore: boolean;
+        };
+        /**
+         * BackIn
+         * @description The thing, the revision to go back to, and the version that was looked at.
+         */
+        BackIn: {
+            /** Kind */
+            kind: string;
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Version */
+            version: number;
         };
     };
     responses: never;
@@ -3472,6 +3928,98 @@ export interface operations {
             };
         };
     };
+    plinto_server_accounts_api_change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_accounts_api_list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_accounts_api_add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    plinto_server_accounts_api_change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
     plinto_server_artworks_api_artworks: {
         parameters: {
             query?: never;
@@ -3511,13 +4059,22 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Created */
-            201: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArtworkOut"];
+                    "application/json": components["schemas"]["ArrivalOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalOut"];
                 };
             };
         };
@@ -3678,6 +4235,28 @@ export interface operations {
             };
         };
     };
+    plinto_server_bench_api_report: {
+        parameters: {
+            query?: {
+                artwork?: number | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     plinto_server_conditions_api_conditions: {
         parameters: {
             query?: never;
@@ -3717,8 +4296,8 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Created */
-            201: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3805,7 +4384,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MediumIn"];
+                "application/json": components["schemas"]["MediumChange"];
             };
         };
         responses: {
@@ -3856,6 +4435,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preset"][];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_condition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionDetail"];
                 };
             };
         };
@@ -4100,28 +4701,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ConditionOut"];
                 };
-            };
-        };
-    };
-    plinto_server_conditions_api_report: {
-        parameters: {
-            query?: {
-                artwork?: number | null;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
         };
     };
@@ -5052,9 +5631,14 @@ export interface operations {
             };
         };
     };
-    plinto_server_runs_api_runs: {
+    plinto_server_jobs_api_runs: {
         parameters: {
-            query?: never;
+            query?: {
+                since?: string | null;
+                before?: number | null;
+                artwork?: number | null;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5072,7 +5656,7 @@ export interface operations {
             };
         };
     };
-    plinto_server_runs_api_ask: {
+    plinto_server_bench_separations_api_ask: {
         parameters: {
             query?: never;
             header?: never;
@@ -5091,12 +5675,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunDetail"];
                 };
             };
         };
     };
-    plinto_server_runs_api_run: {
+    plinto_server_jobs_api_run: {
         parameters: {
             query?: never;
             header?: never;
@@ -5113,12 +5697,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunDetail"];
                 };
             };
         };
     };
-    plinto_server_runs_api_cancel: {
+    plinto_server_jobs_api_cancel: {
         parameters: {
             query?: never;
             header?: never;
@@ -5135,12 +5719,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunDetail"];
                 };
             };
         };
     };
-    plinto_server_runs_api_result: {
+    plinto_server_jobs_api_result: {
         parameters: {
             query?: never;
             header?: never;
@@ -5160,7 +5744,7 @@ export interface operations {
             };
         };
     };
-    plinto_server_runs_api_sheet: {
+    plinto_server_jobs_api_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -5177,6 +5761,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_bench_separations_api_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunDetail"];
+                };
             };
         };
     };
@@ -5235,7 +5841,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RulesIn"];
+                "application/json": components["schemas"]["RulesChange"];
             };
         };
         responses: {
@@ -5453,6 +6059,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_records_api_revisions: {
+        parameters: {
+            query?: {
+                kind?: string;
+                key?: string;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_records_api_compare: {
+        parameters: {
+            query: {
+                kind: string;
+                key: string;
+                first: number;
+                second: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_records_api_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
             };
         };
     };

@@ -5,6 +5,7 @@ import { NavLink, Outlet } from "react-router";
 import { api, type Session, taken } from "../api/client";
 import { useRuleSets } from "../api/houseQueries";
 import { useConditions, useRuns } from "../api/queries";
+import { useArriving, useUploads } from "../shared/uploads/Uploads";
 import { usePreference } from "./preferences";
 import { RegisterMark } from "./RegisterMark";
 
@@ -13,6 +14,8 @@ export function House({ session }: { session: Session }) {
   const queries = useQueryClient();
   const conditions = useConditions();
   const runs = useRuns();
+  const arriving = useArriving();
+  useUploads();
   const rules = useRuleSets().data?.find((set) => set.in_use);
   const [dim, setDim] = usePreference("dim", false);
   const [surround, setSurround] = usePreference("surround", 50);
@@ -35,7 +38,10 @@ export function House({ session }: { session: Session }) {
         <div className="mark">
           <RegisterMark size={18} /> Plinto
         </div>
-        <NavLink to="/bench">Bench</NavLink>
+        <NavLink to="/bench">
+          Bench
+          <small>{arriving ? `${arriving} arriving` : ""}</small>
+        </NavLink>
         <NavLink to="/conditions">
           Conditions
           <small>{conditions.data ? `${conditions.data.length} known` : ""}</small>
@@ -65,8 +71,9 @@ export function House({ session }: { session: Session }) {
             <b>{rules?.rules.name ?? "none yet"}</b>
           </NavLink>
           <span>
-            {session.user}
-            <br />
+            <NavLink to="/people" className="house-link">
+              {session.user}, {session.role}
+            </NavLink>
             <button type="button" onClick={signOut}>
               Sign out
             </button>

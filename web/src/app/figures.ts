@@ -25,3 +25,10 @@ export function megapixels(artwork: { width: number; height: number }): string {
   const count = (artwork.width * artwork.height) / 1e6;
   return `${fixed(count, count < 10 ? 1 : 0)} MP`;
 }
+
+const MOMENT = new Intl.DateTimeFormat("sv-SE", { dateStyle: "short", timeStyle: "short" });
+
+/** A day and a time, to the minute. */
+export function moment(iso: string): string {
+  return MOMENT.format(new Date(iso));
+}

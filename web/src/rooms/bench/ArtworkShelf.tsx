@@ -1,46 +1,22 @@
 import Button from "@mui/material/Button";
-import LinearProgress from "@mui/material/LinearProgress";
-import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { Link } from "react-router";
-import { upload } from "../../api/client";
 import { useArtworks, useRemoveArtwork } from "../../api/queries";
 import { megapixels } from "../../app/figures";
-
-interface Arrival {
-  name: string;
-  share: number;
-  error?: string;
-}
+import { UploadList } from "../../shared/uploads/Uploads";
+import { addFiles } from "../../shared/uploads/uploads";
 
 /** All artwork, and the way to take more in. */
 export function ArtworkShelf() {
   const artworks = useArtworks();
   const remove = useRemoveArtwork();
-  const queries = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
-  const [arrivals, setArrivals] = useState<Arrival[]>([]);
   const [over, setOver] = useState(false);
-
-  async function takeIn(files: FileList) {
-    for (const file of files) {
-      const update = (change: Partial<Arrival>) =>
-        setArrivals((now) => now.map((each) => (each.name === file.name ? { ...each, ...change } : each)));
-      setArrivals((now) => [...now.filter((each) => each.name !== file.name), { name: file.name, share: 0 }]);
-      try {
-        await upload(file, (share) => update({ share }));
-        setArrivals((now) => now.filter((each) => each.name !== file.name));
-        await queries.invalidateQueries({ queryKey: ["artworks"] });
-      } catch (cause) {
-        update({ error: (cause as Error).message });
-      }
-    }
-  }
 
   function dropped(event: DragEvent) {
     event.preventDefault();
     setOver(false);
-    void takeIn(event.dataTransfer.files);
+    addFiles([...event.dataTransfer.files]);
   }
 
   return (
@@ -61,7 +37,7 @@ export function ArtworkShelf() {
         onDragLeave={() => setOver(false)}
         onDrop={dropped}
       >
-        <Button onClick={() => input.current?.click()}>Take in artwork</Button>
+        <Button onClick={() => input.current?.click()}>Import artwork</Button>
         <span className="soft">
           or drop files here: TIFF, PNG, JPEG or PSD; RGB, gray, CMYK or Lab. The original is kept as it is.
         </span>
@@ -72,34 +48,14 @@ export function ArtworkShelf() {
           hidden
           accept=".tif,.tiff,.png,.jpg,.jpeg,.psd,.psb"
           onChange={(event) => {
-            if (event.target.files) void takeIn(event.target.files);
+            // The list is emptied with the input: its files are taken out first.
+            const given = [...(event.target.files ?? [])];
             event.target.value = "";
+            addFiles(given);
           }}
         />
       </div>
-      {arrivals.map((arrival) =>
-        arrival.error ? (
-          <p className="notice" key={arrival.name} role="alert">
-            {arrival.error}{" "}
-            <button
-              type="button"
-              className="quiet-button"
-              onClick={() => setArrivals((now) => now.filter((each) => each !== arrival))}
-            >
-              Dismiss
-            </button>
-          </p>
-        ) : (
-          <div key={arrival.name}>
-            {arrival.name}: {arrival.share < 1 ? "uploading" : "being opened"}
-            <LinearProgress
-              variant={arrival.share < 1 ? "determinate" : "indeterminate"}
-              value={arrival.share * 100}
-              aria-label={`Upload of ${arrival.name}`}
-            />
-          </div>
-        ),
-      )}
+      <UploadList />
       {artworks.error && <p className="notice">{artworks.error.message}</p>}
       {remove.error && <p className="notice">{remove.error.message}</p>}
       <div className="shelf">

@@ -9,11 +9,13 @@ import {
   usePins,
   useTrace,
 } from "../../api/queries";
+import { ErrorBoundary } from "../../shared/ui/ErrorBoundary";
 import { Below } from "./Below";
 import type { Crop } from "./geometry";
 import { HitTable } from "./HitTable";
 import { Keys } from "./Keys";
 import { Line } from "./Line";
+import { NotSaved } from "./NotSaved";
 import { PaletteTable } from "./PaletteTable";
 import { PinTable } from "./PinTable";
 import { AdjustPanel, NOTHING } from "./panels/AdjustPanel";
@@ -69,6 +71,11 @@ function freshName(regions: Region[], kind: string): string {
   }
 }
 
+/** Without a profile, numbers have no color: nothing is asked of the server that it could only refuse. */
+function knowsItsColors(artwork: Artwork, recipe: Recipe): boolean {
+  return artwork.profile_name !== "" || recipe.source.profile !== "embedded";
+}
+
 interface Props {
   artwork: Artwork;
   condition: Condition;
@@ -90,7 +97,8 @@ function Bench({ artwork, condition, conditions }: Props) {
   const { pins, drop, take } = usePins(artwork.id);
 
   // Figures follow when a control rests for a moment; the picture follows at once.
-  const settled = useSettled(control.recipe, 150);
+  const hasColor = control.recipe !== undefined && knowsItsColors(artwork, control.recipe);
+  const settled = useSettled(hasColor ? control.recipe : undefined, 150);
   const differences = useDifferences(artwork.id, condition.slug, settled, look.marks.tolerance);
   const ink = useInkFigures(artwork.id, condition.slug, settled);
   const rows = useTrace(
@@ -169,43 +177,48 @@ function Bench({ artwork, condition, conditions }: Props) {
     <main className="bench">
       <Line {...shared} />
       <div className="bench-middle">
-        {look.layout === "sheet" ? (
-          <Sheet {...panel} crop={crop} onTake={(next) => control.keep(next)} />
-        ) : (
-          <Stage
-            {...shared}
-            pins={pins}
-            flipped={flipped}
-            drawing={drawing}
-            onPoint={setPointed}
-            onCrop={setCrop}
-            zoomKey={zoomKey}
-          />
-        )}
-        <Below look={look}>
-          {look.strip === "pins" && (
-            <PinTable
-              artwork={artwork}
-              condition={condition}
+        <ErrorBoundary what="The picture">
+          {look.layout === "sheet" ? (
+            <Sheet {...panel} crop={crop} onTake={(next) => control.keep(next)} />
+          ) : (
+            <Stage
+              {...shared}
               pins={pins}
-              rows={rows.data ?? []}
-              pointer={pointer}
-              onTake={(id) => take.mutate(id)}
+              flipped={flipped}
+              drawing={drawing}
+              hasColor={hasColor}
+              onPoint={setPointed}
+              onCrop={setCrop}
+              zoomKey={zoomKey}
             />
           )}
-          {look.strip === "hits" && (
-            <HitTable artwork={artwork} condition={condition} recipe={settled} look={look} />
-          )}
-          {look.strip === "palette" && (
-            <PaletteTable
-              artwork={artwork}
-              condition={condition}
-              recipe={settled}
-              look={look}
-              pins={rows.data ?? []}
-            />
-          )}
-        </Below>
+        </ErrorBoundary>
+        <ErrorBoundary what="This table">
+          <Below look={look}>
+            {look.strip === "pins" && (
+              <PinTable
+                artwork={artwork}
+                condition={condition}
+                pins={pins}
+                rows={rows.data ?? []}
+                pointer={pointer}
+                onTake={(id) => take.mutate(id)}
+              />
+            )}
+            {look.strip === "hits" && (
+              <HitTable artwork={artwork} condition={condition} recipe={settled} look={look} />
+            )}
+            {look.strip === "palette" && (
+              <PaletteTable
+                artwork={artwork}
+                condition={condition}
+                recipe={settled}
+                look={look}
+                pins={rows.data ?? []}
+              />
+            )}
+          </Below>
+        </ErrorBoundary>
       </div>
       <aside className="panel" aria-label={`Station ${look.station}`}>
         {condition.last_strip && !condition.last_strip.within && (
@@ -214,17 +227,15 @@ function Bench({ artwork, condition, conditions }: Props) {
             <Link to={`/conditions/${condition.slug}/drift`}>See its drift</Link>
           </p>
         )}
-        {control.notice && (
-          <p className="notice" role="alert">
-            {control.notice}
-          </p>
-        )}
-        {look.station === "source" && <SourcePanel {...panel} />}
-        {look.station === "adjust" && <AdjustPanel {...panel} drawing={drawing} pointer={pointer} />}
-        {look.station === "aim" && <AimPanel {...panel} differences={differences} />}
-        {look.station === "ink" && <InkPanel {...panel} ink={ink} />}
-        {look.station === "plate" && <PlatePanel {...panel} figures={current(ink)} />}
-        {look.station === "deliver" && <DeliverPanel {...panel} />}
+        <NotSaved control={control} />
+        <ErrorBoundary key={look.station} what="This panel">
+          {look.station === "source" && <SourcePanel {...panel} />}
+          {look.station === "adjust" && <AdjustPanel {...panel} drawing={drawing} pointer={pointer} />}
+          {look.station === "aim" && <AimPanel {...panel} differences={differences} />}
+          {look.station === "ink" && <InkPanel {...panel} ink={ink} />}
+          {look.station === "plate" && <PlatePanel {...panel} figures={current(ink)} />}
+          {look.station === "deliver" && <DeliverPanel {...panel} />}
+        </ErrorBoundary>
       </aside>
       {keysShown && <Keys onClose={() => setKeysShown(false)} />}
     </main>

@@ -20,6 +20,8 @@ interface Props {
   pins: Pin[];
   flipped: boolean;
   drawing: Drawing;
+  /** Whether the artwork's numbers have a meaning: otherwise there is no picture to ask for. */
+  hasColor: boolean;
   onPoint: (pixel: [number, number] | undefined) => void;
   /** What is looked at closely; undefined for the whole artwork. The sheet shows the same. */
   onCrop: (crop: Crop | undefined) => void;
@@ -29,7 +31,20 @@ interface Props {
 
 /** The artwork on neutral gray: whole, wiped or as a pair, zoomed and dragged, computed for what is visible. */
 export function Stage(props: Props) {
-  const { artwork, condition, recipe, look, ink, pins, flipped, drawing, onPoint, onCrop, zoomKey } = props;
+  const {
+    artwork,
+    condition,
+    recipe,
+    look,
+    ink,
+    pins,
+    flipped,
+    drawing,
+    hasColor,
+    onPoint,
+    onCrop,
+    zoomKey,
+  } = props;
   const stageRef = useRef<HTMLDivElement>(null);
   const canvasRef = useRef<HTMLCanvasElement>(null);
   const [dragging, setDragging] = useState(false);
@@ -67,11 +82,11 @@ export function Stage(props: Props) {
 
   const window = placing && stage.width ? visible(placing, artwork, stage) : undefined;
   const base = { artworkId: artwork.id, slug: condition.slug, version: artwork.version };
-  const main = usePicture(window && { ...base, body: { recipe, view, window } });
+  const main = usePicture(window && hasColor ? { ...base, body: { recipe, view, window } } : undefined);
   const plain = originalOf(look);
   const needsOriginal = view.show !== "artwork" && (look.layout === "wipe" || paired || flipped);
   const original = usePicture(
-    window && needsOriginal
+    window && hasColor && needsOriginal
       ? { ...base, body: { recipe: forOriginal(recipe, plain), view: plain, window } }
       : undefined,
   );
@@ -148,7 +163,9 @@ export function Stage(props: Props) {
 
   const printed = printTag(condition, recipe, look, ink);
   const first = paired || wiping || flipped || view.show === "artwork";
-  const failed = main.error ?? original.error;
+  const failed = hasColor
+    ? (main.error ?? original.error)
+    : `'${artwork.name}' has no profile, so its numbers have no color yet. Choose a source profile at Source.`;
   const tagTop = placing ? Math.max(placing.y - 24, 8) : 0;
   return (
     <div

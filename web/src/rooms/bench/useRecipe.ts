@@ -1,21 +1,31 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, type Recipe, type RecipeState, Refused, taken } from "../../api/client";
+import { api, isPassing, type Recipe, type RecipeState, Refused, taken } from "../../api/client";
 
 const BURST_MS = 250;
+const AGAIN_MS = 4000;
+
+/** A setting that is not on the server: what it is, why, and whether it is tried again by itself. */
+export interface Unsaved {
+  message: string;
+  /** Somebody else saved meanwhile: it is up to the person whose setting holds. */
+  conflict: boolean;
+  trying: boolean;
+}
 
 /**
- * The recipe of an artwork in a condition. `recipe` is what is shown: a draft while a control moves, else what
- * is kept. `change` moves the draft; `keep` saves it as one step of the history.
+ * The recipe of an artwork in a condition. `recipe` is what is shown: a draft while a control moves or while it could
+ * not be saved, else what is kept. `change` moves the draft; `keep` saves it as one step of the history.
  */
 export function useRecipe(artworkId: number, slug: string) {
   const queries = useQueryClient();
   const key = ["recipe", artworkId, slug];
   const params = { path: { artwork_id: artworkId, slug } };
   const [draft, setDraft] = useState<Recipe>();
-  const [notice, setNotice] = useState<string>();
+  const [unsaved, setUnsaved] = useState<Unsaved>();
   const saving = useRef<Promise<void>>(Promise.resolve());
   const resting = useRef<Recipe>(undefined);
+  const failed = useRef<Recipe>(undefined);
   const saveNow = useRef<() => void>(() => undefined);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const place = `${artworkId}/${slug}`;
@@ -23,10 +33,19 @@ export function useRecipe(artworkId: number, slug: string) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another place, another draft
   useEffect(() => {
     setDraft(undefined);
-    setNotice(undefined);
+    setUnsaved(undefined);
+    failed.current = undefined;
     // Leaving for another condition must not lose what was set a moment ago.
     return () => saveNow.current();
   }, [place]);
+
+  useEffect(() => {
+    if (!unsaved) return;
+    // Closing the page would lose it.
+    const asks = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener("beforeunload", asks);
+    return () => window.removeEventListener("beforeunload", asks);
+  }, [unsaved]);
 
   const kept = useQuery({
     queryKey: key,
@@ -37,40 +56,49 @@ export function useRecipe(artworkId: number, slug: string) {
   const settle = useMutation({
     mutationFn: (act: (version: number) => Promise<RecipeState>) =>
       act(queries.getQueryData<RecipeState>(key)?.version ?? 0),
-    onSuccess: (state) => {
-      setNotice(undefined);
-      queries.setQueryData(key, state);
-    },
-    onError: async (error) => {
-      setNotice(error.message);
-      setDraft(undefined);
-      if (error instanceof Refused && error.status === 409)
-        await queries.invalidateQueries({ queryKey: key });
-    },
+    onSuccess: (state) => queries.setQueryData(key, state),
   });
 
   /** One after the other: each step needs the version that the one before it made. */
-  const inTurn = (act: (version: number) => Promise<RecipeState>, done: () => void = () => undefined) => {
-    saving.current = saving.current
-      .then(() => settle.mutateAsync(act))
-      .then(done)
-      // What was refused is on the screen already; the next step has its own turn.
-      .catch(() => undefined);
+  const inTurn = (
+    act: (version: number) => Promise<RecipeState>,
+    done: () => void,
+    refused: (cause: unknown) => void,
+  ) => {
+    saving.current = saving.current.then(() => settle.mutateAsync(act)).then(done, refused);
   };
 
-  /** Save what rests; a burst of keys or clicks is one step of the history. */
+  /** What was not saved is kept and shown; where the cause passes it is tried again. */
+  const notSaved = (recipe: Recipe, cause: unknown) => {
+    const conflict = cause instanceof Refused && cause.status === 409;
+    const trying = isPassing(cause);
+    // What was set since then takes its place.
+    if (!resting.current) failed.current = recipe;
+    setUnsaved({ message: (cause as Error).message, conflict, trying });
+    if (conflict) void queries.invalidateQueries({ queryKey: key });
+    if (!trying) return;
+    clearTimeout(timer.current);
+    timer.current = setTimeout(() => saveNow.current(), AGAIN_MS);
+  };
+
+  /** Save what rests, or what could not be saved before; a burst of keys or clicks is one step of the history. */
   const save = () => {
     clearTimeout(timer.current);
-    const recipe = resting.current;
+    const recipe = resting.current ?? failed.current;
     resting.current = undefined;
+    failed.current = undefined;
     if (!recipe) return;
     inTurn(
       async (version) =>
         (await taken(
           api.PUT("/api/bench/{artwork_id}/{slug}/recipe", { params, body: { recipe, version } }),
         )) as RecipeState,
-      // A control that moved on since then keeps its draft.
-      () => setDraft((now) => (now === recipe ? undefined : now)),
+      () => {
+        setUnsaved(undefined);
+        // A control that moved on since then keeps its draft.
+        setDraft((now) => (now === recipe ? undefined : now));
+      },
+      (cause) => notSaved(recipe, cause),
     );
   };
 
@@ -78,7 +106,16 @@ export function useRecipe(artworkId: number, slug: string) {
     setDraft(recipe);
     resting.current = recipe;
     clearTimeout(timer.current);
-    timer.current = setTimeout(save, BURST_MS);
+    timer.current = setTimeout(() => saveNow.current(), BURST_MS);
+  };
+
+  /** Go on with what is on the server. */
+  const discard = () => {
+    clearTimeout(timer.current);
+    resting.current = undefined;
+    failed.current = undefined;
+    setUnsaved(undefined);
+    setDraft(undefined);
   };
 
   const step = (direction: "undo" | "redo") => {
@@ -89,6 +126,7 @@ export function useRecipe(artworkId: number, slug: string) {
           api.POST("/api/bench/{artwork_id}/{slug}/recipe/step", { params, body: { direction, version } }),
         )) as RecipeState,
       () => setDraft(undefined),
+      (cause) => setUnsaved({ message: (cause as Error).message, conflict: false, trying: false }),
     );
   };
 
@@ -100,9 +138,11 @@ export function useRecipe(artworkId: number, slug: string) {
     canUndo: kept.data?.can_undo ?? false,
     canRedo: kept.data?.can_redo ?? false,
     error: kept.error,
-    notice,
+    unsaved,
     change: setDraft,
     keep,
+    again: save,
+    discard,
     undo: () => step("undo"),
     redo: () => step("redo"),
   };

@@ -3,7 +3,7 @@ import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
 import { FileLink } from "../../app/FileLink";
-import { percent } from "../../app/figures";
+import { moment, percent } from "../../app/figures";
 import type { StepProps } from "./CharacterizePage";
 
 /** Printing, measuring and loading of a step, with the patches as they are read. */
@@ -60,8 +60,7 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
       <Patches live={step.live} />
       {step.measured_at && (
         <p className="soft">
-          {step.live.length} patches, measured{" "}
-          {new Date(step.measured_at).toLocaleString("sv-SE").slice(0, 16)}
+          {step.live.length} patches, measured {moment(step.measured_at)}
         </p>
       )}
     </div>

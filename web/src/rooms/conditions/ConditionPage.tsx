@@ -1,9 +1,10 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Condition } from "../../api/client";
-import { useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
-import { useArtworks } from "../../api/queries";
+import { useCondition, useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
+import { useArtworks, useSession } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
+import { History } from "../../shared/ui/History";
 import { inkColor } from "../bench/inkColors";
 import { Choice } from "../bench/panels/Choice";
 import { BeforeAfter } from "./BeforeAfter";
@@ -38,7 +39,8 @@ function Judged({ condition }: { condition: Condition }) {
   const status = useSetStatus();
   const remove = useRemoveCondition();
   const [pictured, setPictured] = useState<number>();
-  const report = condition.report as Report;
+  const report = (useCondition(slug).data?.report ?? {}) as Report;
+  const mayChange = useSession().data?.may.includes("conditions") ?? false;
   // Reports of older conditions list pairs; only what names itself is shown.
   const tried = report.tried?.filter((each) => "smoothing" in each) ?? [];
   const found = judgement.data;
@@ -82,9 +84,10 @@ function Judged({ condition }: { condition: Condition }) {
             ["trusted", "Trusted"],
             ["out of date", "Out of date"],
           ]}
-          onChange={(value) => status.mutate({ slug, status: value })}
+          onChange={(value) => status.mutate({ slug, status: value, version: condition.version })}
         />
         <DecidedFields condition={condition} />
+        <History kind="condition" recordKey={slug} version={condition.version} mayChange={mayChange} />
       </div>
       <div className="totals condition-totals">
         <div>

@@ -3,9 +3,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useCharacterizations } from "../../api/characterizationQueries";
-import { useTakeInCondition } from "../../api/conditionQueries";
 import { useConditions, useRuns } from "../../api/queries";
-import { fixed, lab, percent } from "../../app/figures";
+import { fixed, lab, moment, percent } from "../../app/figures";
+import { UploadList } from "../../shared/uploads/Uploads";
+import { addFiles } from "../../shared/uploads/uploads";
 import { NewCharacterization } from "../characterize/NewCharacterization";
 import { STEP_WORDS } from "../characterize/words";
 import { RunLine } from "../runs/RunLine";
@@ -14,7 +15,6 @@ import { MediaTable } from "./MediaTable";
 /** The house's printing conditions with what is known of each. */
 export function ConditionsRoom() {
   const conditions = useConditions();
-  const takeIn = useTakeInCondition();
   const queries = useQueryClient();
   const paths = useCharacterizations();
   const [beginning, setBeginning] = useState(false);
@@ -26,49 +26,39 @@ export function ConditionsRoom() {
     void queries.invalidateQueries({ queryKey: ["conditions"] });
   }, [underWay, queries]);
   return (
-    <main
-      className="room"
-      onDragOver={(event) => event.preventDefault()}
-      onDrop={(event) => {
-        event.preventDefault();
-        const file = event.dataTransfer.files[0];
-        if (file) takeIn.mutate(file);
-      }}
-    >
+    <main className="room">
       <header>
         <div>
           <h1>Conditions</h1>
           <p className="soft">
             Process, substrate and inks, each from a measured chart. Lab is D50, 2°; the fit is judged on
-            patches it has not seen. Drop an ICC profile or a measurement file here to take it in.
+            patches it has not seen. Drop an ICC profile or a measurement file here to import it.
           </p>
         </div>
         <div className="answers">
           <Button variant="contained" onClick={() => setBeginning(true)}>
             New characterization
           </Button>
-          <Button onClick={() => input.current?.click()}>Take in a profile or measurements</Button>
+          <Button onClick={() => input.current?.click()}>Import a profile or measurements</Button>
           <Link to="/gamut">Gamuts</Link>
         </div>
         <input
           ref={input}
           type="file"
+          multiple
           hidden
           accept=".icc,.icm,.txt,.cgats,.it8,.cxf,.xml"
           aria-label="Profile or measurements"
           onChange={(event) => {
-            const file = event.target.files?.[0];
+            // The list is emptied with the input: its files are taken out first.
+            const given = [...(event.target.files ?? [])];
             event.target.value = "";
-            if (file) takeIn.mutate(file);
+            addFiles(given);
           }}
         />
       </header>
       {beginning && <NewCharacterization onLeave={() => setBeginning(false)} />}
-      {takeIn.error && (
-        <p className="notice" role="alert">
-          {takeIn.error.message}
-        </p>
-      )}
+      <UploadList />
       {making.slice(0, 3).map((run) => (
         <RunLine key={run.id} run={run} />
       ))}
@@ -145,7 +135,7 @@ export function ConditionsRoom() {
                       {done} of {path.steps.length} steps done
                     </td>
                     <td>{next ? `next: ${STEP_WORDS[next.step]?.name.toLowerCase()}` : "judged"}</td>
-                    <td className="soft">{new Date(path.changed_at).toLocaleString("sv-SE").slice(0, 16)}</td>
+                    <td className="soft">{moment(path.changed_at)}</td>
                   </tr>
                 );
               })}

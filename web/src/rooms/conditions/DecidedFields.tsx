@@ -7,11 +7,12 @@ import { fixed } from "../../app/figures";
 
 /** What people decide about a condition: name, process, notes, medium. A change is kept on leaving the field. */
 export function DecidedFields({ condition }: { condition: Condition }) {
-  const change = useChangeCondition(condition.slug);
+  const change = useChangeCondition(condition);
   const media = useMedia();
   const [open, setOpen] = useState(false);
   const field = (name: "name" | "process" | "notes", label: string) => (
-    <label className="setting wide">
+    // Somebody else's change shows at once.
+    <label className="setting wide" key={`${name} ${condition[name]}`}>
       <span>{label}</span>
       <input
         className="plain-input"

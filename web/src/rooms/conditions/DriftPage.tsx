@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";
 import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
-import { fixed } from "../../app/figures";
+import { fixed, moment } from "../../app/figures";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { useOneCondition } from "./useOneCondition";
@@ -77,7 +77,12 @@ function Drift({ condition }: { condition: Condition }) {
                   key={field}
                   name={name}
                   value={limits[field] ?? 0}
-                  onRest={(value) => actions.setTolerances.mutate({ ...limits, [field]: value })}
+                  onRest={(value) =>
+                    actions.setTolerances.mutate({
+                      tolerances: { ...limits, [field]: value },
+                      version: condition.version,
+                    })
+                  }
                 />
               ))}
             </section>
@@ -102,9 +107,7 @@ function Drift({ condition }: { condition: Condition }) {
             <tbody>
               {[...readings].reverse().map((strip) => (
                 <tr key={strip.id}>
-                  <td className="unbroken">
-                    {new Date(strip.measured_at).toLocaleString("sv-SE").slice(0, 16)}
-                  </td>
+                  <td className="unbroken">{moment(strip.measured_at)}</td>
                   <td>{strip.file_name}</td>
                   <td className="number">{fixed(strip.drift.mean, 2)}</td>
                   <td className="number">{fixed(strip.drift.worst, 2)}</td>

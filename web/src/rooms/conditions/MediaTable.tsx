@@ -4,7 +4,9 @@ import { type Medium, useMedia, useRemoveMedium, useSaveMedium } from "../../api
 import { fixed } from "../../app/figures";
 
 const EMPTY = { name: "", width_mm: 1000, length_m: 30, price: 100, currency: "EUR" };
-type Wish = typeof EMPTY & { id?: number };
+type Wish = typeof EMPTY & { id?: number; version?: number };
+
+const wishOf = ({ cost_per_m2: _, ...wish }: Medium): Wish => wish;
 
 /** What is printed on, with what a square metre of it costs. */
 export function MediaTable() {
@@ -40,9 +42,9 @@ export function MediaTable() {
           {fixed(wish.price / Math.max((wish.width_mm / 1000) * wish.length_m, 1e-6), 2)} {wish.currency}
         </td>
         <td className="unbroken">
-          <Button onClick={() => save.mutate(wish, { onSuccess: () => setWish(undefined) })}>Keep</Button>{" "}
+          <Button onClick={() => save.mutate(wish, { onSuccess: () => setWish(undefined) })}>Save</Button>{" "}
           <button type="button" className="quiet-button" onClick={() => setWish(undefined)}>
-            Leave it
+            Cancel
           </button>
         </td>
       </tr>
@@ -83,7 +85,7 @@ export function MediaTable() {
                   {fixed(medium.cost_per_m2, 2)} {medium.currency}
                 </td>
                 <td className="unbroken">
-                  <button type="button" className="quiet-button" onClick={() => setWish({ ...medium })}>
+                  <button type="button" className="quiet-button" onClick={() => setWish(wishOf(medium))}>
                     Change
                   </button>{" "}
                   <button

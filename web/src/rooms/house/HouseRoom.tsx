@@ -1,9 +1,11 @@
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import type { HouseRules, RuleSet } from "../../api/client";
 import { useHouse, useRuleSets } from "../../api/houseQueries";
+import { useSession } from "../../api/queries";
+import { History } from "../../shared/ui/History";
 import { Choice } from "../bench/panels/Choice";
 import { ProfileChoice } from "../bench/panels/ProfileChoice";
 
@@ -31,6 +33,7 @@ export function HouseRoom() {
   const { use, remove, bringIn } = useHouse();
   const [open, setOpen] = useState<number | "new">();
   const input = useRef<HTMLInputElement>(null);
+  const mayChange = useSession().data?.may.includes("house") ?? false;
   const chosen = sets.data?.find((each) => each.id === open);
   const failed = sets.error ?? use.error ?? remove.error ?? bringIn.error;
   return (
@@ -44,7 +47,7 @@ export function HouseRoom() {
           </p>
         </div>
         <div className="answers">
-          <Button onClick={() => input.current?.click()}>Bring in a set</Button>
+          <Button onClick={() => input.current?.click()}>Import a set</Button>
           <Button onClick={() => setOpen("new")}>New set</Button>
         </div>
         <input
@@ -103,7 +106,7 @@ export function HouseRoom() {
                     <button type="button" className="quiet-button" onClick={() => setOpen(set.id)}>
                       Change
                     </button>
-                    <a href={`/api/house/rules/${set.id}/file`}>Hand on</a>
+                    <a href={`/api/house/rules/${set.id}/file`}>Export</a>
                     {!set.in_use && (
                       <button
                         type="button"
@@ -123,23 +126,31 @@ export function HouseRoom() {
         </table>
         {open && <RulesForm key={String(open)} set={chosen} onDone={() => setOpen(undefined)} />}
       </div>
+      {chosen && (
+        <History
+          kind="house rules"
+          recordKey={String(chosen.id)}
+          version={chosen.version}
+          mayChange={mayChange}
+        />
+      )}
     </main>
   );
 }
 
 function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => void }) {
   const { save } = useHouse();
+  // What somebody else saved meanwhile does not take away what is being set here: saving says so.
   const [rules, setRules] = useState<HouseRules>(set?.rules ?? FRESH);
-  useEffect(() => {
-    if (set) setRules(set.rules);
-  }, [set]);
+  const [looked, setLooked] = useState(set?.version ?? 0);
+  const newer = set !== undefined && set.version !== looked;
   const change = (part: Partial<HouseRules>) => setRules((now) => ({ ...now, ...part }));
   return (
     <form
       className="rules-form"
       onSubmit={(event) => {
         event.preventDefault();
-        save.mutate({ id: set?.id, rules }, { onSuccess: onDone });
+        save.mutate({ id: set?.id, rules, version: looked }, { onSuccess: onDone });
       }}
     >
       <label className="setting wide">
@@ -227,14 +238,39 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         options={COLORS}
         onChange={(value) => change({ mark_color: value.split(",").map(Number) as [number, number, number] })}
       />
-      {save.error && (
+      {(save.error || newer) && (
         <p className="notice" role="alert">
-          {save.error.message}
+          {save.error?.message ?? "Somebody else changed this set in the meantime."}{" "}
+          {newer && (
+            <>
+              <button
+                type="button"
+                className="quiet-button"
+                onClick={() => {
+                  setRules(set.rules);
+                  setLooked(set.version);
+                  save.reset();
+                }}
+              >
+                Show theirs
+              </button>{" "}
+              <button
+                type="button"
+                className="quiet-button"
+                onClick={() => {
+                  setLooked(set.version);
+                  save.reset();
+                }}
+              >
+                Keep mine
+              </button>
+            </>
+          )}
         </p>
       )}
       <div className="answers">
         <Button type="submit" variant="contained" disabled={!rules.name.trim() || save.isPending}>
-          Keep the set
+          Save the set
         </Button>
         <Button onClick={onDone}>Close</Button>
       </div>

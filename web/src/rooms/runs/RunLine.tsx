@@ -1,8 +1,8 @@
 import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import type { Run } from "../../api/client";
-import { useCancelRun } from "../../api/queries";
-import { bytes, percent } from "../../app/figures";
+import { useCancelRun, useMakeAgain } from "../../api/queries";
+import { bytes, moment, percent } from "../../app/figures";
 
 const STATES: Record<string, string> = {
   queued: "waiting",
@@ -14,18 +14,18 @@ const STATES: Record<string, string> = {
 
 const KINDS: Record<string, string> = { tif: "TIFF", jpg: "JPEG", pdf: "PDF", zip: "ZIP", icc: "ICC" };
 
-const KIND_WORDS: Record<string, string> = { profile: "made into a profile", measure: "measured" };
-
-interface SheetFigures {
-  largest_coverage_percent: number;
-  total_ink_limit_percent: number | null;
-}
+const KIND_WORDS: Record<string, string> = {
+  profile: "made into a profile",
+  measure: "measured",
+  intake: "opened",
+};
 
 /** One run: how far it is, a way to stop it, and what came out. */
 export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
   const cancel = useCancelRun();
   const moving = run.state === "queued" || run.state === "running";
-  const sheet = run.run_sheet as SheetFigures | null;
+  const again = useMakeAgain();
+  const sheet = run.figures;
   return (
     <div className="run" data-state={run.state}>
       <div className="run-head">
@@ -38,7 +38,9 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
       {wide && (
         <div className="soft">
           {run.artwork_name} {KIND_WORDS[run.kind] ?? `for ${run.condition_name}`}, asked{" "}
-          {new Date(run.asked_at).toLocaleString("sv-SE")}
+          {moment(run.asked_at)}
+          {run.asked_by && ` by ${run.asked_by}`}
+          {run.again_of_id !== null && ", once more from its run sheet"}
         </div>
       )}
       {moving && (
@@ -59,11 +61,14 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
           <a href={`/api/runs/${run.id}/file`}>Download ICC</a>
         </div>
       )}
-      {run.state === "done" && run.kind === "separation" && sheet && (
+      {run.state === "done" && run.kind === "separation" && (
         <>
           <div className="soft">
-            {bytes(run.result_bytes)}, largest coverage {percent(sheet.largest_coverage_percent, 1)}
-            {sheet.total_ink_limit_percent !== null && ` of ${percent(sheet.total_ink_limit_percent)}`}
+            {bytes(run.result_bytes)}
+            {sheet && `, largest coverage ${percent(sheet.largest_coverage_percent, 1)}`}
+            {sheet &&
+              sheet.total_ink_limit_percent !== null &&
+              ` of ${percent(sheet.total_ink_limit_percent)}`}
           </div>
           <div className="run-links">
             <a href={`/api/runs/${run.id}/file`}>
@@ -73,7 +78,22 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
               Run sheet
             </a>
             <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
+            {wide && (
+              <button
+                type="button"
+                className="quiet-button"
+                disabled={again.isPending}
+                onClick={() => again.mutate(run.id)}
+              >
+                Make again
+              </button>
+            )}
           </div>
+          {again.error && (
+            <p className="notice" role="alert">
+              {again.error.message}
+            </p>
+          )}
         </>
       )}
     </div>

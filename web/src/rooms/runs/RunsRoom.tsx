@@ -1,9 +1,17 @@
-import { useRuns } from "../../api/queries";
+import Button from "@mui/material/Button";
+import { useQuery } from "@tanstack/react-query";
+import type { Run } from "../../api/client";
+import { useEarlierRuns, useRuns } from "../../api/queries";
 import { RunLine } from "./RunLine";
 
 /** What is being made, and what was made. */
 export function RunsRoom() {
   const runs = useRuns();
+  const more = useEarlierRuns();
+  const earlier = useQuery<Run[]>({ queryKey: ["earlier runs"], enabled: false, initialData: [] }).data;
+  const newest = runs.data ?? [];
+  const listed = [...newest, ...earlier.filter((run) => !newest.some((each) => each.id === run.id))];
+  const last = listed.at(-1);
   return (
     <main className="room">
       <header>
@@ -19,10 +27,15 @@ export function RunsRoom() {
         <p>Nothing was made yet. Open artwork on the Bench, choose a condition, and separate it there.</p>
       )}
       <div className="run-list">
-        {runs.data?.map((run) => (
+        {listed.map((run) => (
           <RunLine key={run.id} run={run} wide />
         ))}
       </div>
+      {last && listed.length >= 100 && (
+        <Button disabled={more.isPending || more.data?.length === 0} onClick={() => more.mutate(last.id)}>
+          {more.data?.length === 0 ? "These are all" : "Earlier runs"}
+        </Button>
+      )}
     </main>
   );
 }

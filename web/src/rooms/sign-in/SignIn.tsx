@@ -5,13 +5,20 @@ import { useState } from "react";
 import { api, type Session, taken } from "../../api/client";
 import { RegisterMark } from "../../app/RegisterMark";
 
-export function SignIn({ session }: { session: Session }) {
+interface Props {
+  session: Session;
+  /** Who was signed in until now; the rooms behind go on for them. */
+  again?: string;
+  onDone?: (session: Session) => void;
+}
+
+export function SignIn({ session, again, onDone }: Props) {
   const queries = useQueryClient();
-  const [user, setUser] = useState("");
+  const [user, setUser] = useState(again ?? "");
   const [password, setPassword] = useState("");
   const signIn = useMutation({
     mutationFn: () => taken(api.POST("/api/session", { body: { user, password } })),
-    onSuccess: (now) => queries.setQueryData(["session"], now),
+    onSuccess: (now) => (onDone ? onDone(now) : queries.setQueryData(["session"], now)),
   });
   return (
     <main className="sign-in">
@@ -24,7 +31,11 @@ export function SignIn({ session }: { session: Session }) {
         <div style={{ display: "flex", gap: 8, alignItems: "center" }}>
           <RegisterMark /> <h1>Plinto</h1>
         </div>
-        <p className="soft">RGB artwork to press, textile and screen-printing inks.</p>
+        <p className="soft">
+          {again
+            ? "Your session has ended. Sign in again; everything goes on where it was."
+            : "RGB artwork to press, textile and screen-printing inks."}
+        </p>
         <label htmlFor="user">
           Name
           <OutlinedInput
@@ -49,7 +60,11 @@ export function SignIn({ session }: { session: Session }) {
             onChange={(event) => setPassword(event.target.value)}
           />
         </label>
-        {signIn.error && <p className="notice">{signIn.error.message}</p>}
+        {signIn.error && (
+          <p className="notice" role="alert">
+            {signIn.error.message}
+          </p>
+        )}
         <Button type="submit" variant="contained" disabled={signIn.isPending}>
           Sign in
         </Button>

@@ -6,6 +6,7 @@ import type { Adjustment, CurvePoints, HueMove, Readout, Recipe, Region } from "
 import { useAdjustments } from "../../../api/houseQueries";
 import { useHistogram } from "../../../api/queries";
 import { fixed } from "../../../app/figures";
+import { History } from "../../../shared/ui/History";
 import type { Drawing } from "../useDrawing";
 import { Choice } from "./Choice";
 import { CurveEditor } from "./CurveEditor";
@@ -165,7 +166,8 @@ function Saved({ given, onTake }: { given: Adjustment; onTake: (next: Adjustment
         className="beside"
         onSubmit={(event) => {
           event.preventDefault();
-          name.mutate({ name: wanted, adjustment: given }, { onSuccess: () => setWanted("") });
+          const version = list.find((each) => each.name === wanted)?.version ?? 0;
+          name.mutate({ name: wanted, adjustment: given, version }, { onSuccess: () => setWanted("") });
         }}
       >
         <input
@@ -202,13 +204,20 @@ function Saved({ given, onTake }: { given: Adjustment; onTake: (next: Adjustment
             ))}
           </Select>
           {found && (
-            <button type="button" className="quiet-button soft" onClick={() => forget.mutate(found.id)}>
-              Forget {found.name}
-            </button>
+            <>
+              <button type="button" className="quiet-button soft" onClick={() => forget.mutate(found.id)}>
+                Remove {found.name}
+              </button>
+              <History kind="adjustment" recordKey={found.name} version={found.version} mayChange />
+            </>
           )}
         </>
       )}
-      {name.error && <p className="notice">{name.error.message}</p>}
+      {name.error && (
+        <p className="notice" role="alert">
+          {name.error.message}
+        </p>
+      )}
     </section>
   );
 }

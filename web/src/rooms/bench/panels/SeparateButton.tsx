@@ -45,7 +45,8 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [] }
   }
 
   const count = others.length + 1;
-  const verb = look.station === "deliver" ? VERBS[recipe.deliver.format] : VERBS.tiff;
+  // Elsewhere than at Deliver only what it says is done: films and pages are looked at there before they are written.
+  const writes = look.station === "deliver" || recipe.deliver.format === "tiff";
   return (
     <>
       {failed && (
@@ -53,10 +54,16 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [] }
           {failed}
         </p>
       )}
-      <Button variant="contained" disabled={ask.isPending} onClick={() => void askAll()}>
-        {look.station === "deliver" || recipe.deliver.format === "tiff" ? verb : "To Deliver"}
-        {count > 1 ? `, ${count} files` : ""}
-      </Button>
+      {writes ? (
+        <Button variant="contained" disabled={ask.isPending} onClick={() => void askAll()}>
+          {VERBS[recipe.deliver.format]}
+          {count > 1 ? `, ${count} files` : ""}
+        </Button>
+      ) : (
+        <Button variant="contained" onClick={() => look.go("deliver")}>
+          Go to Deliver
+        </Button>
+      )}
     </>
   );
 }

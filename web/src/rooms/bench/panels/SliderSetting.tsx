@@ -19,14 +19,32 @@ interface Props {
  */
 export function SliderSetting({ label, value, min, max, step = 1, text, mark, onMove, onRest }: Props) {
   const [typed, setTyped] = useState<string>();
+  const [refused, setRefused] = useState<string>();
+
+  // '220 %' and '2,5' are numbers too; whatever else was typed stays there with a word about it.
+  const wanted = Number(
+    (typed ?? "")
+      .replace("−", "-")
+      .replace(",", ".")
+      .replace(/[\s%°a-zA-Z*]+$/, ""),
+  );
+  const problem = (): string | undefined => {
+    if (!typed?.trim() || Number.isNaN(wanted)) return "This is no number.";
+    return wanted < min || wanted > max ? `${min} to ${max} here.` : undefined;
+  };
 
   function take() {
-    const wanted = Number(typed?.replace(",", "."));
+    const wrong = problem();
+    setRefused(wrong);
+    if (wrong) return;
     setTyped(undefined);
-    if (!typed?.trim() || Number.isNaN(wanted)) return;
-    const held = Math.min(Math.max(wanted, min), max);
-    onMove(held);
-    onRest(held);
+    onMove(wanted);
+    onRest(wanted);
+  }
+
+  function leave() {
+    setTyped(undefined);
+    setRefused(undefined);
   }
 
   return (
@@ -57,6 +75,7 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
         <input
           className="value"
           aria-label={`${label}, exact`}
+          aria-invalid={refused !== undefined}
           inputMode="decimal"
           ref={(input) => input?.focus()}
           value={typed}
@@ -65,9 +84,17 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
           onBlur={take}
           onKeyDown={(event) => {
             if (event.key === "Enter") take();
-            if (event.key === "Escape") setTyped(undefined);
+            if (event.key === "Escape") leave();
           }}
         />
+      )}
+      {refused && (
+        <span className="refused" role="alert">
+          {refused}{" "}
+          <button type="button" className="quiet-button" onMouseDown={leave} onClick={leave}>
+            Cancel
+          </button>
+        </span>
       )}
     </div>
   );

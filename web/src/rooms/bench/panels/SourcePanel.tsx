@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useProfiles, useVersioning, useVersions } from "../../../api/houseQueries";
-import { bytes, fixed, megapixels } from "../../../app/figures";
+import { bytes, fixed, megapixels, moment } from "../../../app/figures";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { ProfileChoice, SPACES } from "./ProfileChoice";
@@ -142,7 +142,7 @@ export function SourcePanel({ artwork, condition, recipe, control }: PanelProps)
               : "not said, 72 ppi is taken"}
           </dd>
           <dt>Taken in</dt>
-          <dd>{new Date(artwork.taken_in_at).toLocaleString("sv-SE")}</dd>
+          <dd>{moment(artwork.taken_in_at)}</dd>
         </dl>
       </section>
       <section>

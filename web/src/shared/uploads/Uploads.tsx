@@ -1,0 +1,106 @@
+import LinearProgress from "@mui/material/LinearProgress";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import type { Run } from "../../api/client";
+import { useRuns } from "../../api/queries";
+import { percent } from "../../app/figures";
+import { type Arrival, addFiles, dismiss, isUploading, onTaken, useArrivals } from "./uploads";
+import "./uploads.css";
+
+/** Looks after files on their way in, in every room: what is dropped anywhere, what was opened, leaving too early. */
+export function useUploads() {
+  const arrivals = useArrivals();
+  const runs = useRuns().data;
+  const queries = useQueryClient();
+
+  useEffect(() => onTaken(() => void queries.invalidateQueries({ queryKey: ["runs"] })), [queries]);
+
+  useEffect(() => {
+    for (const arrival of arrivals) {
+      const run = runs?.find((each) => each.id === arrival.runId);
+      if (arrival.state !== "opening" || !run || run.state !== "done") continue;
+      dismiss(arrival.id);
+      void queries.invalidateQueries({ queryKey: ["artworks"] });
+      void queries.invalidateQueries({ queryKey: ["conditions"] });
+    }
+  }, [arrivals, runs, queries]);
+
+  useEffect(() => {
+    const asks = (event: BeforeUnloadEvent) => isUploading() && event.preventDefault();
+    const over = (event: globalThis.DragEvent) => {
+      // Beside a box too: otherwise the browser leaves for the file.
+      if (event.dataTransfer?.types.includes("Files")) event.preventDefault();
+    };
+    const dropped = (event: globalThis.DragEvent) => {
+      const given = [...(event.dataTransfer?.files ?? [])];
+      if (event.defaultPrevented || given.length === 0) return;
+      event.preventDefault();
+      addFiles(given);
+    };
+    window.addEventListener("beforeunload", asks);
+    window.addEventListener("dragover", over);
+    window.addEventListener("drop", dropped);
+    return () => {
+      window.removeEventListener("beforeunload", asks);
+      window.removeEventListener("dragover", over);
+      window.removeEventListener("drop", dropped);
+    };
+  }, []);
+}
+
+/** How many files are on their way in. */
+export function useArriving(): number {
+  return useArrivals().filter((each) => each.state !== "told").length;
+}
+
+/** Files on their way in, each with how far it is or what became of it. */
+export function UploadList() {
+  const arrivals = useArrivals();
+  const runs = useRuns().data;
+  if (arrivals.length === 0) return null;
+  return (
+    <ul className="uploads" aria-label="Files on their way in" aria-live="polite">
+      {arrivals.map((arrival) => (
+        <Line key={arrival.id} arrival={arrival} run={runs?.find((each) => each.id === arrival.runId)} />
+      ))}
+    </ul>
+  );
+}
+
+function Line({ arrival, run }: { arrival: Arrival; run: Run | undefined }) {
+  const failed = run?.state === "failed" || run?.state === "cancelled";
+  if (arrival.state === "told" || failed)
+    return (
+      <li>
+        <span
+          className={arrival.refused || failed ? "notice" : ""}
+          role={arrival.refused ? "alert" : "status"}
+        >
+          {failed ? run?.message : arrival.said}
+        </span>{" "}
+        <button type="button" className="quiet-button" onClick={() => dismiss(arrival.id)}>
+          Dismiss
+        </button>
+      </li>
+    );
+  const opening = arrival.state === "opening";
+  const share = opening ? (run?.progress ?? 0) : arrival.share;
+  return (
+    <li>
+      <span className="strong">{arrival.name}</span>
+      <span className="soft"> {words(arrival, share)}</span>
+      <LinearProgress
+        variant={opening && share === 0 ? "indeterminate" : "determinate"}
+        value={share * 100}
+        aria-label={`Progress of ${arrival.name}`}
+      />
+    </li>
+  );
+}
+
+function words(arrival: Arrival, share: number): string {
+  if (arrival.state === "waiting") return "waits for the others";
+  if (arrival.state === "opening")
+    return share ? `is being opened, ${percent(share * 100)}` : "is being opened";
+  return share < 1 ? `uploading, ${percent(share * 100)}` : "looked at";
+}
