@@ -189,7 +189,20 @@ class Recipe:
     @property
     def digest(self) -> str:
         """SHA-256 of the canonical JSON."""
-        return hashlib.sha256(json.dumps(self.to_json(), sort_keys=True).encode()).hexdigest()
+        return canonical_digest(self.to_json())
+
+
+def canonical_digest(plain: object) -> str:
+    """SHA-256 of plain values: the same whether a number was typed as 230 or read as 230.0."""
+    return hashlib.sha256(json.dumps(_as_floats(plain), sort_keys=True).encode()).hexdigest()
+
+
+def _as_floats(plain: object) -> object:
+    if isinstance(plain, dict):
+        return {key: _as_floats(value) for key, value in plain.items()}
+    if isinstance(plain, list | tuple):
+        return [_as_floats(value) for value in plain]
+    return float(plain) if isinstance(plain, int) and not isinstance(plain, bool) else plain
 
 
 @cache

@@ -5,6 +5,7 @@ import logging
 from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
+from ninja.errors import HttpError
 from ninja.security import django_auth
 
 from plinto_core.errors import PlintoError
@@ -46,6 +47,13 @@ _STATUS = {
 @api.exception_handler(PlintoError)
 def _refused(request: HttpRequest, error: PlintoError) -> HttpResponse:
     return api.create_response(request, {"detail": str(error)}, status=_STATUS.get(type(error), 422))
+
+
+@api.exception_handler(HttpError)
+def _unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
+    # What the parser said is told, not only that it could not parse.
+    said = error.__cause__ if isinstance(error.__cause__, HttpError) else error
+    return api.create_response(request, {"detail": str(said)}, status=error.status_code)
 
 
 @api.exception_handler(OSError)

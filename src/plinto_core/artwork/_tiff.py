@@ -26,6 +26,8 @@ def tiff_layout(path: Path, name: str, page_index: int) -> Layout:
     """Header facts of one page. Raises `ArtworkError` for kinds Plinto does not take."""
     with tifffile.TiffFile(path) as tiff:
         pages = len(tiff.pages)
+        if not pages:
+            raise ArtworkError(f"'{name}' is damaged: there is no picture in it. Export it again.")
         if page_index >= pages:
             raise ArtworkError(f"'{name}' has {pages} pages; there is no page {page_index + 1}.")
         page: Any = tiff.pages[page_index]

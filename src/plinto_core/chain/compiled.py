@@ -1,8 +1,6 @@
 """A recipe made into a line of stations, with what pictures and points need of it."""
 
 import copy
-import hashlib
-import json
 import threading
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
@@ -26,7 +24,7 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.plate.station import Plates, PlateStation
-from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe
+from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe, canonical_digest
 from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
@@ -90,7 +88,7 @@ class Chain:
             "condition": self.condition.profile.digest,
             **{name: asdict(getattr(self.recipe, name)) for name in ("adjust", "aim", "ink", "plate")},
         }
-        return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+        return canonical_digest(parts)
 
     @computed_once
     def print_black(self) -> float:

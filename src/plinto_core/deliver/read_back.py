@@ -18,12 +18,15 @@ _INFLATE_BYTES = 4 << 20
 
 
 def written_bands(path: Path, format_: str, inks: int) -> Iterator[Codes]:
-    """Ink codes in bands (rows, width, inks) of a TIFF, a JPEG, or of the first picture of a PDF page made here."""
+    """Ink codes in bands (rows, width, inks) of the artwork in a TIFF, a JPEG, or a PDF page made here.
+
+    Of a PDF they come as one column, in the order of the rows.
+    """
     if format_ == "tiff":
         return tiff_ink_bands(path)
     if format_ == "jpeg":
         return iter([jpeg_codes(path)])
-    return _pdf_bands(path, inks)
+    return _pdf_bands(path, inks, slice(0, 1))
 
 
 def jpeg_codes(path: Path) -> NDArray[np.uint8]:
@@ -32,11 +35,17 @@ def jpeg_codes(path: Path) -> NDArray[np.uint8]:
         return np.asarray(image.convert("CMYK") if image.mode != "CMYK" else image)
 
 
-def _pdf_bands(path: Path, inks: int) -> Iterator[Codes]:
-    """Every picture of inks in the document, in pieces of whole pixels as one column each."""
+def beside_bands(path: Path, inks: int) -> Iterator[Codes]:
+    """Ink codes of what else a PDF page made here prints: control strip and gray ramp of a hard proof."""
+    return _pdf_bands(path, inks, slice(1, None))
+
+
+def _pdf_bands(path: Path, inks: int, which: slice) -> Iterator[Codes]:
+    """Pictures of inks on the pages, in the order in which they were placed."""
     with pikepdf.open(path) as pdf:
         for page in pdf.pages:
-            for image in page.images.values():
+            named = sorted(page.get_images().items(), key=lambda each: int("".join(filter(str.isdigit, each[0]))))
+            for _, image in named[which]:
                 if int(image.BitsPerComponent) != 8 or image.get("/ColorSpace") == pikepdf.Name.DeviceGray:
                     continue
                 yield from _pixels(bytes(image.read_raw_bytes()), inks)

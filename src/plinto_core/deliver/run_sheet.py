@@ -52,6 +52,8 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
         # A negative is no ink: its film is dark where the print is light.
         "total_ink_limit_percent": chain.recipe.ink.limits.total_percent if chain.rebuilt and not negative else None,
         "margin_percent": round(outcome.margin_percent, 3),
+        "held_share": round(outcome.held_share, 6),
+        "written_inks": list(outcome.inks),
         "largest_coverage_percent": round(outcome.largest_percent, 3),
         "largest_coverage_at": list(outcome.largest_at),
         "mean_coverage_percent": dict(zip(outcome.inks, (round(v, 3) for v in outcome.mean_percent), strict=True)),

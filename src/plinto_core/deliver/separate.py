@@ -21,7 +21,7 @@ from plinto_core.deliver.hard_proof import hard_proof_page
 from plinto_core.deliver.jpeg_out import write_within
 from plinto_core.deliver.negative import NegativeLine
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
-from plinto_core.deliver.read_back import written_bands
+from plinto_core.deliver.read_back import beside_bands, written_bands
 from plinto_core.deliver.tiff_out import write_film_tiff, write_ink_tiff
 from plinto_core.errors import Cancelled, RecipeError
 from plinto_core.files import file_digest, reserved_map, safe_name, write_whole
@@ -37,7 +37,8 @@ class Outcome:
     opacity of its film).
 
     `inks` are those that the file holds, light and dark ones apart behind a calibration. `margin_percent` is how far
-    below its limit a JPEG was written, so that what is decoded holds it.
+    below its limit a JPEG was written, so that what is decoded holds it. `held_share` (0…1) are pixels whose light and dark
+    inks together came to more than the limit, and were held to it.
     """
 
     sha256: str
@@ -47,6 +48,7 @@ class Outcome:
     mean_percent: list[float]
     inks: tuple[str, ...]
     margin_percent: float = 0.0
+    held_share: float = 0.0
 
 
 class _Work:
@@ -106,6 +108,7 @@ def separate(
         meter.mean_percent,
         made.inks,
         made.margin_percent,
+        made.held_share,
     )
 
 
@@ -119,7 +122,13 @@ class _Making:
         self.inks = ("Negative",) if self.negative else chain.written_inks
         self.limits = limits_of(chain)
         self.margin_percent = 0.0
+        self._held = 0
         self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
+
+    @property
+    def held_share(self) -> float:
+        """Share (0…1) of pixels that a calibration brought over the limit."""
+        return self._held / (self.artwork.width * self.artwork.height)
 
     def bands(self) -> Iterator[Codes]:
         """Codes (rows, width, inks) as they are written; within the limits whatever comes after the separation."""
@@ -133,6 +142,7 @@ class _Making:
             if behind is not None:
                 printed = np.asarray(behind.apply_codes(codes), codes.dtype)
                 codes = held_within(printed, self.limits)
+                self._held += int((codes != printed).any(axis=-1).sum())
             yield codes
 
     def seen(self, bands: Iterator[Codes]) -> Iterator[Codes]:
@@ -147,8 +157,14 @@ class _Making:
             self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
             for band in written_bands(path, self.deliver.format, len(self.inks)):
                 self.meter.add(band)
-        if not self.negative and not self.limits.hold(self.meter):
-            raise RecipeError(over_the_limit(self.meter, self.limits, self.inks))
+        meters = [self.meter]
+        if self.deliver.format == "hard-proof":
+            meters.append(CoverageMeter(len(self.inks), 8))
+            for band in beside_bands(path, len(self.inks)):
+                meters[1].add(band)
+        for meter in () if self.negative else meters:
+            if not self.limits.hold(meter):
+                raise RecipeError(over_the_limit(meter, self.limits, self.inks))
 
 
 def check_delivery(chain: Chain) -> None:

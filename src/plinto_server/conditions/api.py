@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from urllib.parse import quote
 
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Field, File, Router, Schema, Status, UploadedFile
+from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
 from pydantic import FiniteFloat
 
 from plinto_core.press.drift import Drift, Tolerances
@@ -107,6 +107,7 @@ class TakenIn(Schema):
 
 
 Version = Annotated[int, Field(ge=0, le=2**31)]
+Level = Annotated[float, Query(ge=0, le=1, allow_inf_nan=False)]
 
 
 class StatusIn(Schema):
@@ -286,7 +287,7 @@ def facts(request: HttpRequest, slug: str) -> ProfileFacts:
 
 
 @router.get("/{slug}/plane.png")
-def plane(request: HttpRequest, slug: str, tag: str, level: float = 0.5) -> HttpResponse:
+def plane(request: HttpRequest, slug: str, tag: str, level: Level = 0.5) -> HttpResponse:
     """A plane of one of its profile's tables, an output beside the other, black is full."""
     return HttpResponse(looking.plane(looking.profile_of(slug), tag, level), content_type="image/png")
 

@@ -49,7 +49,7 @@ function Rooms({ session }: { session: Session }) {
 
   return (
     <>
-      <div inert={ended}>
+      <div className="rooms" inert={ended}>
         <BrowserRouter>
           <Routes>
             <Route element={<House session={session} />}>

@@ -1,4 +1,6 @@
 import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useState } from "react";
@@ -144,15 +146,17 @@ function Account({
         />
       </td>
       <td>
-        <label>
-          <input
-            type="checkbox"
-            checked={person.active}
-            aria-label={`${person.name} may come in`}
-            onChange={(event) => onChange({ active: event.target.checked })}
-          />{" "}
-          {person.active ? "yes" : "no"}
-        </label>
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              checked={person.active}
+              slotProps={{ input: { "aria-label": `${person.name} may come in` } }}
+              onChange={(event) => onChange({ active: event.target.checked })}
+            />
+          }
+          label={person.active ? "yes" : "no"}
+        />
       </td>
       <td>
         <input

@@ -62,7 +62,7 @@ export function ProfileChoice({ label, value, space, first = [], onChange }: Pro
         ))}
       </Select>
       <button type="button" className="quiet-button soft" onClick={() => input.current?.click()}>
-        Bring in an ICC profile
+        Import an ICC profile
       </button>
       <input
         ref={input}
