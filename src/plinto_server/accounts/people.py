@@ -43,7 +43,7 @@ def add(name: str, password: str, role: Role, author: User | None, *, demo: bool
     if User.objects.filter(username__iexact=name).exists():
         raise ConflictError(f"There is an account '{name}' already. Give this one another name.")
     user = User.objects.create_user(name, password=password)
-    Person.objects.create(user=user, role=role, demo=demo)
+    user.person = Person.objects.create(user=user, role=role, demo=demo)
     history.write(KIND, str(user.pk), name, None, _plain(user), author)
     return user
 
@@ -58,7 +58,8 @@ def change(user: User, role: Role, active: bool, password: str, version: int, au
         user.set_password(password)
     user.is_active = active
     user.save()
-    Person.objects.update_or_create(user=user, defaults={"role": role})
+    person, _ = Person.objects.update_or_create(user=user, defaults={"role": role})
+    user.person = person
     others = [each for each in User.objects.filter(is_active=True) if role_of(each) == Role.ADMINISTRATOR]
     if not others:
         raise ConflictError("Somebody has to be administrator: give the role to another person first.")

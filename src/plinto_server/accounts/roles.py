@@ -29,10 +29,10 @@ _WHAT: dict[Area, str] = {
 
 def role_of(user: User) -> Role:
     """An account's role; whoever was made on the command line as superuser is an administrator."""
-    found = Person.objects.filter(user=user).first()
-    if found is not None:
-        return Role(found.role)
-    return Role.ADMINISTRATOR if user.is_superuser else Role.OPERATOR
+    try:
+        return Role(user.person.role)
+    except Person.DoesNotExist:
+        return Role.ADMINISTRATOR if user.is_superuser else Role.OPERATOR
 
 
 def areas_of(role: Role) -> list[Area]:

@@ -25,7 +25,20 @@ class HouseBackend(ModelBackend):
         """Whether the account may come in."""
         if not super().user_can_authenticate(user):
             return False
-        return settings.DEMO or not Person.objects.filter(user=user, demo=True).exists()
+        return settings.DEMO or not is_demo_account(user)
+
+    def get_user(self, user_id: int) -> User | None:
+        """The account of a session, with its role by the same query."""
+        user = User.objects.select_related("person").filter(pk=user_id).first()
+        return user if user is not None and self.user_can_authenticate(user) else None
+
+
+def is_demo_account(user: User) -> bool:
+    """Whether this is the account that the demo shows everybody."""
+    try:
+        return user.person.demo
+    except Person.DoesNotExist:
+        return False
 
 
 def check_password(request: HttpRequest, name: str, password: str) -> User:

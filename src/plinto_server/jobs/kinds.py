@@ -44,6 +44,12 @@ def register(kind: Kind) -> None:
     _kinds[kind.name] = kind
 
 
+def queue_of(run: Run) -> str:
+    """The queue that a run waits in."""
+    found = _kinds.get(run.kind)
+    return found.queue if found else MAKING
+
+
 def kind_of(run: Run) -> Kind:
     """The kind of a run."""
     return _kinds[run.kind]

@@ -126,5 +126,6 @@ def go_back(kind: str, key: str, number: int, looked_at: int, user: User) -> Rev
     known.restore(key, wanted.after, user)
     last = Revision.objects.filter(kind=kind, key=key).order_by("-number")[0]
     if last.number > looked_at:
-        Revision.objects.filter(id=last.id).update(action=Revision.Action.RESTORED)
+        last.action = Revision.Action.RESTORED
+        last.save(update_fields=["action"])
     return last
