@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test bench lint check-types test-core test-server test-command test-web test-browser clean
+.PHONY: demo test bench faults fuzz backup restore lint check-types test-core test-server test-command test-web test-browser clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -24,6 +24,21 @@ test: lint check-types test-web
 bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py
 	$(BIN)/python scripts/bench_conditions.py
+
+# Worker and server killed, disk full, database held, clock stepped, worker frozen; fifty clients and twenty viewers.
+faults: $(VENV)/.dev web/dist/index.html
+	$(BIN)/python scripts/faults.py
+
+# 20,000 broken files of each kind through the sandboxed decoders.
+fuzz: $(VENV)/.dev
+	PLINTO_FUZZ=20000 $(BIN)/pytest tests/core/test_mutated.py -s
+
+# The database and the files it names, consistent while Plinto runs; see README.
+backup: $(VENV)/.base
+	@$(BIN)/python manage.py backup $(TO)
+
+restore: $(VENV)/.base
+	@$(BIN)/python manage.py restore $(FROM)
 
 lint: $(VENV)/.dev web/node_modules/.installed
 	$(BIN)/ruff check .

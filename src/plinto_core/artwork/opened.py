@@ -133,7 +133,8 @@ class Artwork:
             raise
         except DECODE_ERRORS as error:
             raise ArtworkError(
-                f"'{self.name}' is damaged after row {rows} of {self.layout.height} ({error}). Export it again."
+                f"'{self.name}' is damaged after row {rows} of {self.layout.height} ({_told(error, self.path)}). "
+                "Export it again."
             ) from error
         if rows != self.layout.height:
             raise ArtworkError(f"'{self.name}' promises {self.layout.height} rows and has {rows}. Export it again.")
@@ -165,7 +166,9 @@ def open_artwork(
         else:
             layout = layered_layout(path, name) if kind == "PSD" else single_layout(path, name, kind)
     except (UnidentifiedImageError, *DECODE_ERRORS) as error:
-        raise ArtworkError(f"'{name}' is damaged: its header cannot be read ({error}). Export it again.") from error
+        raise ArtworkError(
+            f"'{name}' is damaged: its header cannot be read ({_told(error, path)}). Export it again."
+        ) from error
     if layout.width < 1 or layout.height < 1:
         raise ArtworkError(f"'{name}' is {layout.width} × {layout.height} pixels: there is no picture in it.")
     if max(layout.width, layout.height) > MAX_SIDE:
@@ -181,6 +184,11 @@ def open_artwork(
     return Artwork(
         path, name, layout, flattening, profile, (*layout.notes, *said, *_flattening_notes(layout, flattening))
     )
+
+
+def _told(error: BaseException, path: Path) -> str:
+    """What a library said, without where the file lies on this machine."""
+    return str(error).replace(str(path), "it")
 
 
 def _flattening_notes(layout: Layout, flattening: Flattening) -> tuple[str, ...]:

@@ -6,12 +6,14 @@ far it is (`progress`) where the task says so, then either `done` with what the 
 """
 
 import json
+import logging
 import os
 import resource
 import select
 import signal
 import socketserver
 import sys
+import warnings
 from typing import Any
 
 from plinto_core import errors
@@ -79,6 +81,9 @@ def main() -> None:
     """Serve until standard input ends."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.umask(0o077)
+    # What a decoder mutters about a broken file is told to its sender, not to the server's log.
+    logging.disable(logging.CRITICAL)
+    warnings.simplefilter("ignore")
     with _Host(sys.argv[1], _Child) as host:
         print("ready", flush=True)
         host.serve_forever(poll_interval=1.0)
