@@ -3,6 +3,7 @@
 import gc
 import os
 import platform
+import re
 import resource
 import statistics
 import subprocess
@@ -22,6 +23,7 @@ import tifffile
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "src")]
 
+from measures_file import TARGET  # noqa: E402
 from tests.conftest import SLUGS, fitted, foreign_profile, profile_of, shop_condition  # noqa: E402
 
 from plinto_core.adjust.adjustment import Adjustment, HueMove  # noqa: E402
@@ -382,9 +384,11 @@ def main() -> None:
         gc.collect()
         whole_files(folder, sizes)
         say(f"Peak memory of this benchmark itself: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
-    target = ROOT / "docs" / "measures.md"
-    target.write_text("\n".join(LINES) + "\n")
-    print(f"written to {target}")
+    # Sections of other commands stay: only what stands before them is written anew.
+    text = TARGET.read_text() if TARGET.exists() else ""
+    others = re.findall(r"^## (?!Color truth|Speed).*?(?=^## |\Z)", text, flags=re.MULTILINE | re.DOTALL)
+    TARGET.write_text("\n".join(LINES).rstrip() + "\n\n" + "\n".join(each.rstrip() + "\n" for each in others))
+    print(f"written to {TARGET}")
 
 
 if __name__ == "__main__":

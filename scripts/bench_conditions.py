@@ -3,7 +3,6 @@
 import json
 import os
 import platform
-import re
 import sys
 import tempfile
 import time
@@ -14,6 +13,8 @@ import numpy as np
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "src")]
+
+from measures_file import write_section  # noqa: E402
 
 from plinto_core.chain.library import Library  # noqa: E402
 from plinto_core.colorimetry import delta_e_2000  # noqa: E402
@@ -114,10 +115,7 @@ def main() -> None:
                   "|---|---|---|---|", chosen(folder), ""]  # fmt: skip
     section = "\n".join(lines)
     print(section)
-    target = ROOT / "docs" / "measures.md"
-    text = target.read_text()
-    before = re.split(rf"^{re.escape(HEADING)}$", text, flags=re.MULTILINE)[0]
-    target.write_text(f"{before.rstrip()}\n\n{section}")
+    write_section(HEADING, section.removeprefix(HEADING).splitlines())
 
 
 if __name__ == "__main__":

@@ -1,6 +1,5 @@
 """Taking artwork in: looked at while its sender waits, decoded and put under the house rules by a job."""
 
-import shutil
 from dataclasses import dataclass
 from typing import Any
 
@@ -119,9 +118,4 @@ def open_picture(run: Run, attempt: Attempt) -> Done:
     return Done(commit=commit)
 
 
-def ended(run: Run) -> None:
-    """Nothing is left of a picture that could not be opened."""
-    shutil.rmtree(store.making_folder() / f"run-{run.id}-{run.attempts}", ignore_errors=True)
-
-
-OPENING_PICTURES = Kind(KIND, open_picture, OPENING, ended)
+OPENING_PICTURES = Kind(KIND, open_picture, OPENING)

@@ -13,6 +13,7 @@ from django.conf import settings
 from plinto_core.sandbox.client import Limits, sandbox
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import space, store
+from plinto_server.files.processes import tag
 
 #: A picture with all its smaller levels is a third larger than the largest of them.
 _ALL_LEVELS = 4 / 3
@@ -66,7 +67,7 @@ def levels_of(artwork: Artwork) -> Path:
     space.room_for(levels_bytes(facts), artwork.name)
     parent = store.derived_folder(artwork.pixels_sha256)
     parent.mkdir(parents=True, exist_ok=True)
-    own = Path(tempfile.mkdtemp(dir=parent, prefix=".levels-"))
+    own = Path(tempfile.mkdtemp(dir=parent, prefix=f"{tag()}levels-"))
     try:
         decode(store.path_of(artwork.pixels_sha256), artwork.name, facts, own / "levels")
         return place(own / "levels", artwork.pixels_sha256, facts)

@@ -22,6 +22,7 @@ from plinto_server.artworks import levels
 from plinto_server.artworks.models import VERSION_FIELDS, Artwork, ArtworkVersion
 from plinto_server.errors import MissingError
 from plinto_server.files import store
+from plinto_server.files.processes import tag
 from plinto_server.files.store import Part
 from plinto_server.house import service as house
 
@@ -197,7 +198,7 @@ def _converted(
 def convert(artwork: Artwork, choice: str, intent: str, bpc: bool, user: User | None) -> Artwork:
     """The same colors in another space's numbers, written as a file of its own beside the original."""
     source, target = current_profile(artwork), house.profile_by_choice(choice)
-    with tempfile.TemporaryDirectory(dir=store.making_folder(), prefix=".convert-") as folder:
+    with tempfile.TemporaryDirectory(dir=store.making_folder(), prefix=f"{tag()}convert-") as folder:
         part, facts = _converted(artwork, target, intent, bpc, Path(folder))
         how = f"{intent}, {'with' if bpc else 'without'} black point compensation"
         name = source.name if source else "no profile"

@@ -13,6 +13,7 @@ from django.dispatch import Signal
 
 from plinto_server.files import store
 from plinto_server.files.models import Blob
+from plinto_server.files.processes import tagged_by_the_dead
 
 #: A file without a holder may be one that is being taken in; after this it was left behind.
 GRACE = timedelta(hours=1)
@@ -104,9 +105,9 @@ def _collect_abandoned(freed: Freed) -> None:
         for path in _entries(folder):
             if path.is_dir():
                 newest = max((p.stat().st_mtime for p in path.rglob("*")), default=path.stat().st_mtime)
-                if time.time() - newest > seconds:
+                if time.time() - newest > seconds or tagged_by_the_dead(path.name):
                     freed.add(kind, store.remove_folder(path))
-            elif _old(path, seconds):
+            elif _old(path, seconds) or tagged_by_the_dead(path.name):
                 size = path.stat().st_size
                 path.unlink(missing_ok=True)
                 freed.add(kind, size)
@@ -121,8 +122,8 @@ def _collect_derived(freed: Freed) -> None:
             continue
         for levels in _entries(folder):
             described = levels / "levels.json"
-            if levels.name.startswith(".") or not described.exists():
-                if _old(levels, ABANDONED_SECONDS):
+            if not levels.name.startswith("levels-") or not described.exists():
+                if _old(levels, ABANDONED_SECONDS) or tagged_by_the_dead(levels.name):
                     freed.add("pictures half made", store.remove_folder(levels))
             else:
                 kept.append((described.stat().st_mtime, store.folder_bytes(levels), levels))

@@ -18,6 +18,7 @@ from django.conf import settings
 from django.db import transaction
 
 from plinto_server.files.models import Blob
+from plinto_server.files.processes import tag
 
 _READ_BYTES = 1 << 20
 
@@ -63,7 +64,7 @@ def making_folder() -> Path:
 def receive(chunks: Iterable[bytes]) -> Part:
     """Bytes as a file in `incoming/`, hashed while they are written; nothing is left of it when they fail."""
     digest, size = hashlib.sha256(), 0
-    with tempfile.NamedTemporaryFile(dir=incoming_folder(), suffix=".part", delete=False) as file:
+    with tempfile.NamedTemporaryFile(dir=incoming_folder(), prefix=tag(), suffix=".part", delete=False) as file:
         try:
             for chunk in chunks:
                 digest.update(chunk)

@@ -14,6 +14,7 @@ from django.http import HttpRequest, HttpResponseBase, JsonResponse
 
 from plinto_server.errors import FullError, TooLargeError
 from plinto_server.files import space, store
+from plinto_server.files.processes import tag
 
 #: Around the file in a form: boundaries, names and the other fields.
 _FORM_BYTES = 64 << 10
@@ -42,7 +43,7 @@ class HashingUploadHandler(FileUploadHandler):
     def new_file(self, *args: Any, **more: Any) -> None:
         """Begin a file."""
         super().new_file(*args, **more)
-        self._file = tempfile.NamedTemporaryFile(dir=store.incoming_folder(), suffix=".part", delete=False)  # noqa: SIM115
+        self._file = tempfile.NamedTemporaryFile(dir=store.incoming_folder(), prefix=tag(), suffix=".part", delete=False)  # noqa: SIM115
         self._digest = hashlib.sha256()
         self._size = 0
 

@@ -5,14 +5,13 @@ import threading
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime
-from functools import cache
-from pathlib import Path
 from typing import TypeVar
 
 from django.db import OperationalError, connection
 from django.db.models import QuerySet
 
 from plinto_server.files import store
+from plinto_server.files.processes import tag
 from plinto_server.jobs.models import Run
 
 T = TypeVar("T")
@@ -39,38 +38,13 @@ def patiently(act: Callable[[], T]) -> T:
             time.sleep(0.5)
 
 
-@cache
-def _machine() -> str:
-    boot = Path("/proc/sys/kernel/random/boot_id").read_text().strip()
-    return f"{boot[:13]} {Path('/proc/self/ns/pid').readlink()}"
-
-
-def _started(pid: int) -> str:
-    """When a process of this machine began, in clock ticks since boot; '' where there is none (proc(5), stat, 22)."""
-    try:
-        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[19]
-    except (FileNotFoundError, ProcessLookupError):
-        return ""
-
-
-def this_worker(pid: int) -> str:
-    """A name for a process of this machine that no later process has."""
-    return f"{_machine()} {pid} {_started(pid)}"
-
-
-def is_gone(worker: str) -> bool:
-    """Whether a worker of this machine is certainly not there any more; False for other machines' workers."""
-    parts = worker.rsplit(" ", 2)
-    return len(parts) == 3 and parts[0] == _machine() and parts[1].isdigit() and _started(int(parts[1])) != parts[2]
-
-
 class Attempt:
     """A context that ends with its folder removed. The sign of life comes from a thread: decoding a large picture can
     take longer than the silence allowed."""
 
     def __init__(self, run: Run) -> None:
         self.run_id, self.token = run.id, run.attempts
-        self.folder = store.making_folder() / f"run-{run.id}-{run.attempts}"
+        self.folder = store.making_folder() / f"{tag()}run-{run.id}-{run.attempts}"
         self._last, self._cancelled, self._lost = 0.0, False, False
         self._over = threading.Event()
         self._thread = threading.Thread(target=self._live, daemon=True)

@@ -2,13 +2,13 @@
 
 import logging
 from datetime import UTC, datetime
-from os import getpid
 
 from django.db import OperationalError, transaction
 
 from plinto_core.errors import Cancelled, PlintoError
 from plinto_server.files import space, store
-from plinto_server.jobs.attempt import Attempt, SupersededError, patiently, this_worker
+from plinto_server.files.processes import process_name
+from plinto_server.jobs.attempt import Attempt, SupersededError, patiently
 from plinto_server.jobs.kinds import Done, kind_of
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import run_by_id, tell
@@ -53,7 +53,7 @@ def _claimed(run_id: int) -> Run | None:
     if run is None:
         return None
     now = datetime.now(UTC)
-    run.state, run.attempts, run.worker = Run.State.RUNNING, run.attempts + 1, this_worker(getpid())
+    run.state, run.attempts, run.worker = Run.State.RUNNING, run.attempts + 1, process_name()
     run.heartbeat_at, run.progress, run.message, run.cancel_asked = now, 0.0, "", False
     run.save()
     return run

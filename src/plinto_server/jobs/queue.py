@@ -8,7 +8,7 @@ from django.db.models.fields.json import KT
 from django_tasks_db.models import DBTaskResult
 
 from plinto_server.errors import ConflictError, MissingError
-from plinto_server.jobs.attempt import is_gone
+from plinto_server.files.processes import is_gone
 from plinto_server.jobs.kinds import kind_of, queue_of
 from plinto_server.jobs.models import Run
 
@@ -87,10 +87,12 @@ def recover() -> int:
     lost = [
         run
         for run in Run.objects.filter(state=Run.State.RUNNING)
-        if run.heartbeat_at is None or run.heartbeat_at < now - SILENCE or is_gone(run.worker)
+        if run.heartbeat_at is None or abs(now - run.heartbeat_at) > SILENCE or is_gone(run.worker)
     ]
     count = sum(_again(run) for run in lost)
-    waiting = Run.objects.filter(state=Run.State.QUEUED).filter(Q(queued_at__lt=now - LOST) | Q(queued_at=None))
+    # A time to come was written by a clock that has been set since then.
+    lost_since = Q(queued_at__lt=now - LOST) | Q(queued_at__gt=now + LOST) | Q(queued_at=None)
+    waiting = Run.objects.filter(state=Run.State.QUEUED).filter(lost_since)
     for run in waiting:
         if not _has_task(run, now):
             count += 1

@@ -41,7 +41,7 @@ class Command(BaseCommand):
             stop.set()
 
     def _watch(self, stop: threading.Event) -> None:
-        collected = 0.0
+        collected = -_COLLECT_EVERY_SECONDS
         while True:
             try:
                 if count := queue.recover():

@@ -1,0 +1,43 @@
+"""Processes of this machine by names that no later process has, to tell whether one is gone."""
+
+import os
+from functools import cache
+from pathlib import Path
+
+
+@cache
+def _machine() -> str:
+    boot = Path("/proc/sys/kernel/random/boot_id").read_text().strip()
+    return f"{boot[:13]} {Path('/proc/self/ns/pid').readlink()}"
+
+
+def _started(pid: int) -> str:
+    """When a process of this machine began, in clock ticks since boot; '' where there is none (proc(5), stat, 22)."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[19]
+    except (FileNotFoundError, ProcessLookupError):
+        return ""
+
+
+def process_name(pid: int | None = None) -> str:
+    """A name for a process of this machine (this one, if no number is given) that no later process has."""
+    number = os.getpid() if pid is None else pid
+    return f"{_machine()} {number} {_started(number)}"
+
+
+def is_gone(name: str) -> bool:
+    """Whether a process of this machine is certainly not there any more; False for other machines' ones."""
+    parts = name.rsplit(" ", 2)
+    return len(parts) == 3 and parts[0] == _machine() and parts[1].isdigit() and _started(int(parts[1])) != parts[2]
+
+
+def tag() -> str:
+    """This process in the name of a file that it is writing: its number, and when it began."""
+    return f"p{os.getpid()}-{_started(os.getpid())}-"
+
+
+def tagged_by_the_dead(file_name: str) -> bool:
+    """Whether a file was being written by a process of this machine that is gone."""
+    head, _, rest = file_name.partition("-")
+    started = rest.partition("-")[0]
+    return head[:1] == "p" and head[1:].isdigit() and started.isdigit() and _started(int(head[1:])) != started
