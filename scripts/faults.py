@@ -5,6 +5,7 @@ Everything runs as `make demo` runs it, in a folder of its own: gunicorn, two wo
 """
 
 import argparse
+import contextlib
 import io
 import os
 import platform
@@ -74,6 +75,9 @@ class House:
                     "PLINTO_LEAST_FREE_MB": "1", "DJANGO_SETTINGS_MODULE": "plinto_server.settings",
                     "PYTHONPATH": str(ROOT / "src"), **env}  # fmt: skip
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
+        self.killed: set[str] = set()
+        self.died: Counter[str] = Counter()
+        self.closed = threading.Event()
         self.log = (data.parent / f"{data.name}.log").open("ab")
 
     def manage(self, *words: str) -> str:
@@ -100,9 +104,11 @@ class House:
         self.processes[name] = subprocess.Popen(
             command, env=self.env, cwd=ROOT, stdout=self.log, stderr=self.log, start_new_session=True
         )
+        self.killed.discard(name)
 
     def kill(self, name: str) -> None:
         """End a process and what it started, without a word."""
+        self.killed.add(name)
         process = self.processes[name]
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()
@@ -117,7 +123,16 @@ class House:
         )
         for name in ("server", "default", "intake"):
             self.begin(name)
+        threading.Thread(target=self._supervise, daemon=True).start()
         return self.enter()
+
+    def _supervise(self) -> None:
+        """What dies by itself is started again, as `scripts/serve.py` does; what a part kills it starts itself."""
+        while not self.closed.wait(1.0):
+            for name, process in list(self.processes.items()):
+                if process.poll() is not None and name not in self.killed:
+                    self.died[name] += 1
+                    self.begin(name)
 
     def enter(self) -> Outsider:
         """Sign in, once the server answers."""
@@ -130,6 +145,7 @@ class House:
 
     def close(self) -> None:
         """End everything."""
+        self.closed.set()
         for name, process in self.processes.items():
             if process.poll() is None:
                 self.kill(name)
@@ -327,7 +343,7 @@ def held_database(_moments: int) -> Iterator[str]:
         yield (
             f"| database held by another for 30 s | lists: {_codes(statuses)}, largest {max(reads) * 1000:.0f} ms; a save "
             f"answered {saved[0][0]} after {saved[0][1]:.0f} s; the run under way: {done['state']} | left over: "
-            f"{', '.join(running.left_over()) or 'nothing'} |"
+            f"{', '.join(running.left_over()) or 'nothing'}; processes that died: {sum(running.died.values())} |"
         )
 
 
@@ -363,17 +379,14 @@ def _full_steps(
     ballast = disk / "ballast"
 
     def fill(leave: int) -> None:
-        ballast.unlink(missing_ok=True)
+        for path in (ballast, disk / "last bytes"):
+            path.unlink(missing_ok=True)
         free = shutil.disk_usage(disk).free
         with ballast.open("wb") as file:
             os.posix_fallocate(file.fileno(), 0, max(free - leave, 4096))
         if leave == 0:
-            with ballast.open("ab") as file:
-                try:
-                    while True:
-                        file.write(b"\0" * 4096)
-                        file.flush()
-                except OSError:
+            with contextlib.suppress(OSError), (disk / "last bytes").open("wb", buffering=0) as file:
+                while file.write(b"\0" * 512):
                     pass
 
     askers = _askers(person, artwork, known)
@@ -399,7 +412,8 @@ def _full_steps(
         other = Outsider(running.address) if name == "signing in" else person
         said.append(f"{name}: {other.ask(method, path, body)[0]}")
     freed = shutil.disk_usage(disk).free
-    ballast.unlink()
+    for path in (ballast, disk / "last bytes"):
+        path.unlink(missing_ok=True)
     after = person.ended(askers["separation to TIFF"][1](0))
     count, wrong = running.digests()
     yield (

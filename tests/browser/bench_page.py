@@ -8,9 +8,9 @@ from playwright.sync_api import Page, expect
 
 def settled(page: Page) -> None:
     page.wait_for_timeout(350)
-    page.wait_for_selector(".stage[data-ready=true]")
+    page.locator(".stage[data-ready=true]").wait_for()
     page.wait_for_timeout(150)
-    page.wait_for_selector(".stage[data-ready=true]")
+    page.locator(".stage[data-ready=true]").wait_for()
 
 
 def canvas(page: Page) -> np.ndarray:

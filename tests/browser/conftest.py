@@ -76,14 +76,22 @@ def signed_in(browser: Browser, house: tuple[str, Path]) -> StorageState:
 
 
 @pytest.fixture
-def page(browser: Browser, house: tuple[str, Path], signed_in: StorageState) -> Iterator[Page]:
+def console_errors() -> list[str]:
+    """What the page's console said is wrong; a test that breaks something itself empties it."""
+    return []
+
+
+@pytest.fixture
+def page(
+    browser: Browser, house: tuple[str, Path], signed_in: StorageState, console_errors: list[str]
+) -> Iterator[Page]:
     """A signed-in page at 1280 × 800; any error in its console fails the test."""
     context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, accept_downloads=True, storage_state=signed_in
+        viewport={"width": 1280, "height": 800}, accept_downloads=True, storage_state=signed_in, base_url=house[0]
     )
     page = context.new_page()
     page.set_default_timeout(40_000)
-    errors: list[str] = []
+    errors = console_errors
     page.on("pageerror", lambda error: errors.append(str(error)))
     # What the server refuses is logged by the browser too; those the tests look for themselves.
     page.on("console", lambda m: errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)

@@ -66,7 +66,7 @@ def test_house_rules_are_switched_handed_on_and_brought_in(page: Page, tmp_path:
     page.get_by_role("link", name=re.compile("House rules")).click()
     row = page.get_by_role("row", name=re.compile("^Textile"))
     with page.expect_download() as coming:
-        row.get_by_role("link", name="Hand on").click()
+        row.get_by_role("link", name="Export").click()
     plain = json.loads(Path(coming.value.path()).read_text())
     plain["rules"]["name"] = "Textile, mill two"
     (tmp_path / "set.json").write_text(json.dumps(plain))

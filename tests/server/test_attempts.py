@@ -11,10 +11,10 @@ from django.db import OperationalError, connection, transaction
 from django_tasks_db.models import DBTaskResult
 
 from plinto_server.files.models import Blob
+from plinto_server.files.processes import is_gone, process_name
 from plinto_server.jobs import attempt as attempts
 from plinto_server.jobs import carry_out as carrying
 from plinto_server.jobs import kinds, queue
-from plinto_server.files.processes import is_gone, process_name
 from plinto_server.jobs.attempt import Attempt, SupersededError
 from plinto_server.jobs.kinds import Done, Kind
 from plinto_server.jobs.models import Run

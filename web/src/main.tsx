@@ -17,7 +17,10 @@ import { theme } from "./app/theme";
 
 const queries = new QueryClient({
   defaultOptions: {
+    // Asked whatever the browser thinks of its line: what cannot be reached is said, not waited for in silence.
+    mutations: { networkMode: "always" },
     queries: {
+      networkMode: "always",
       refetchOnWindowFocus: false,
       // What the server refused stays refused; what it could not answer is worth another try.
       retry: (count, error) => !(error instanceof Refused && error.status >= 400) && count < 2,

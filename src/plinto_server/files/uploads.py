@@ -43,7 +43,9 @@ class HashingUploadHandler(FileUploadHandler):
     def new_file(self, *args: Any, **more: Any) -> None:
         """Begin a file."""
         super().new_file(*args, **more)
-        self._file = tempfile.NamedTemporaryFile(dir=store.incoming_folder(), prefix=tag(), suffix=".part", delete=False)  # noqa: SIM115
+        self._file = tempfile.NamedTemporaryFile(
+            dir=store.incoming_folder(), prefix=tag(), suffix=".part", delete=False
+        )  # noqa: SIM115
         self._digest = hashlib.sha256()
         self._size = 0
 

@@ -84,7 +84,8 @@ export function useHouse() {
               body: { rules, version },
             }),
           ),
-    onSuccess,
+    // Refused or not, it is read again: somebody else may have been faster.
+    onSettled: onSuccess,
   });
   const use = useMutation({
     mutationFn: (id: number) =>

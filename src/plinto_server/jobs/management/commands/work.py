@@ -7,7 +7,7 @@ from typing import Any
 
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import DatabaseError, close_old_connections
+from django.db import DatabaseError, OperationalError, close_old_connections
 
 from plinto_server.files import collector, space
 from plinto_server.jobs import queue
@@ -34,11 +34,22 @@ class Command(BaseCommand):
         watcher.start()
         queues = f"{MAKING},{OPENING}" if options["queue"] == "all" else options["queue"]
         try:
-            call_command(
-                "db_worker", queue_name=queues, interval=0.2, startup_delay=False, verbosity=options["verbosity"]
-            )
+            while not self._worked(queues, options["verbosity"]):
+                time.sleep(_LOOK_EVERY_SECONDS)
         finally:
             stop.set()
+
+    def _worked(self, queues: str, verbosity: int) -> bool:
+        """Work through the queues until told to stop; False where somebody holds the database for too long."""
+        try:
+            call_command("db_worker", queue_name=queues, interval=0.2, startup_delay=False, verbosity=verbosity)
+        except OperationalError as error:
+            if "locked" not in str(error) and not space.is_full(error):
+                raise
+            logger.warning("the database cannot be used right now (%s); trying again", error)
+            close_old_connections()
+            return False
+        return True
 
     def _watch(self, stop: threading.Event) -> None:
         collected = -_COLLECT_EVERY_SECONDS

@@ -22,14 +22,13 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
   const [refused, setRefused] = useState<string>();
 
   // '220 %' and '2,5' are numbers too; whatever else was typed stays there with a word about it.
-  const wanted = Number(
-    (typed ?? "")
-      .replace("−", "-")
-      .replace(",", ".")
-      .replace(/[\s%°a-zA-Z*]+$/, ""),
-  );
+  const digits = (typed ?? "")
+    .replace("−", "-")
+    .replace(",", ".")
+    .replace(/[\s%°a-zA-Z*]+$/, "");
+  const wanted = digits.trim() ? Number(digits) : Number.NaN;
   const problem = (): string | undefined => {
-    if (!typed?.trim() || Number.isNaN(wanted)) return "This is no number.";
+    if (Number.isNaN(wanted)) return "This is no number.";
     return wanted < min || wanted > max ? `${min} to ${max} here.` : undefined;
   };
 
