@@ -150,6 +150,8 @@ class House:
             if process.poll() is None:
                 self.kill(name)
         self.log.close()
+        if keep := os.environ.get("FAULTS_LOG"):
+            shutil.copy(self.data.parent / f"{self.data.name}.log", keep)
 
     def left_over(self) -> list[str]:
         """What lies about after a round of collecting."""

@@ -92,7 +92,7 @@ DATABASES = {
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default", "intake"]}}
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "plinto_server.accounts.signing_in.HouseBackend"]
 PASSWORD_HASHERS = [
-    "django.contrib.auth.hashers.Argon2PasswordHasher",
+    "plinto_server.accounts.signing_in.QuickArgon2",
     "django.contrib.auth.hashers.PBKDF2PasswordHasher",
 ]
 AUTH_PASSWORD_VALIDATORS = [

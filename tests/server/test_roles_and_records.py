@@ -160,6 +160,23 @@ def test_rules_adjustments_tolerances_and_facts_go_back_too(client, cotton):
     assert client.get("/api/house/adjustments").json()[0]["adjustment"]["chroma_percent"] == 3
 
 
+def test_presets_of_the_house_stand_beside_those_by_process_and_have_a_history(client):
+    usual = client.get("/api/conditions/presets").json()
+    body = {"name": "Cotton, thin", "total_percent": 190, "black": usual[0]["black"]}
+    made = client.post("/api/conditions/presets", body, **JSON)
+    assert made.status_code == 201 and made.json()["version"] == 1
+    assert client.post("/api/conditions/presets", {**body, "total_percent": 200}, **JSON).status_code == 409
+    changed = client.post("/api/conditions/presets", {**body, "total_percent": 200, "version": 1}, **JSON)
+    assert changed.json()["version"] == 2
+    listed = client.get("/api/conditions/presets").json()
+    assert listed[:-1] == usual and (listed[-1]["name"], listed[-1]["own"]) == ("Cotton, thin", True)
+    assert client.post("/api/conditions/presets", {**body, "name": "Newsprint"}, **JSON).status_code == 422
+    assert client.delete("/api/conditions/presets?name=Cotton, thin").status_code == 204
+    back = {"kind": "preset", "key": "Cotton, thin", "number": 1, "version": 3}
+    assert client.post("/api/records/back", back, **JSON).status_code == 200
+    assert client.get("/api/conditions/presets").json()[-1]["total_percent"] == 190
+
+
 def test_people_are_taken_in_given_roles_and_let_go(client):
     body = {"name": "Ines", "password": "blue-and-violet", "role": "color lead"}
     ines = client.post("/api/people", body, **JSON).json()

@@ -44,7 +44,10 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     except (etree.XMLSyntaxError, ValueError) as error:
         raise CharacterizationError(f"'{name}' is no readable CxF ({error}). Export it again.") from error
     starts = dict(_starts(root, name))
-    device, xyz, spectra, skipped = [], [], [], 0
+    device: list[list[float]] = []
+    xyz: list[Array] = []
+    spectra: list[Array | None] = []
+    skipped = 0
     for item in root.iter("{*}Object"):
         called = f"object '{str(item.get('Name') or item.get('Id') or len(device) + skipped + 1)[:40]}' of '{name}'"
         inks, color = _part_of(item, "ColorCMYK"), _color(item, starts, called)

@@ -12,6 +12,8 @@ from plinto_server.jobs.api import RunDetail, router
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import run_by_id
 
+__all__ = ["router"]
+
 
 class RunIn(Schema):
     """A separation to make."""

@@ -10,14 +10,15 @@ from pydantic import FiniteFloat
 
 from plinto_core.press.drift import Drift, Tolerances
 from plinto_core.press.judge import Judgement
+from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.build_profile import BuildSettings
-from plinto_core.separation.presets import PRESETS, Preset
 from plinto_core.separation.variant import Variant
 from plinto_server.accounts.roles import may, person_of
-from plinto_server.conditions import building, drift, intake, library, looking, service
+from plinto_server.conditions import building, drift, intake, library, looking, presets, service
 from plinto_server.conditions.library import ConditionWish, MediumWish
 from plinto_server.conditions.looking import ProfileFacts, SentThrough
 from plinto_server.conditions.models import Condition, Medium, StripReading
+from plinto_server.conditions.presets import ListedPreset
 from plinto_server.conditions.service import Gamut, condition_by_slug
 from plinto_server.files import store
 from plinto_server.files.uploads import part_of_upload
@@ -129,6 +130,16 @@ class MediumChange(MediumIn):
     version: Version
 
 
+class PresetIn(Schema):
+    """Settings to keep under a name, and the version of that name that was looked at, 0 for a new one."""
+
+    name: str = Field(max_length=80)
+    total_percent: float = Field(ge=50, le=800)
+    black: BlackPolicy
+    why: str = Field("", max_length=200)
+    version: Version = 0
+
+
 class ConditionIn(Schema):
     """What is to change, and the version that was looked at."""
 
@@ -212,10 +223,24 @@ def remove_medium(request: HttpRequest, medium_id: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.get("/presets", response=list[Preset])
-def presets(request: HttpRequest) -> list[Preset]:
-    """Where a profile's settings start from, by process."""
-    return list(PRESETS)
+@router.get("/presets", response=list[ListedPreset])
+def list_presets(request: HttpRequest) -> list[ListedPreset]:
+    """Where a profile's settings start from: by process, and the house's own."""
+    return presets.listed()
+
+
+@router.post("/presets", response={201: ListedPreset}, auth=may("conditions"))
+def save_preset(request: HttpRequest, given: PresetIn) -> Status[ListedPreset]:
+    """Keep settings as a preset of the house; 409 when somebody else changed it first."""
+    values = given.name, given.total_percent, given.black, given.why, given.version
+    return Status(201, presets.save(*values, person_of(request)))
+
+
+@router.delete("/presets", response={204: None}, auth=may("conditions"))
+def remove_preset(request: HttpRequest, name: str) -> Status[None]:
+    """Remove a preset of the house."""
+    presets.remove(name, person_of(request))
+    return Status(204, None)
 
 
 @router.get("/{slug}", response=ConditionDetail)

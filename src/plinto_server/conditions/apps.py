@@ -19,7 +19,7 @@ class ConditionsConfig(AppConfig):
     def ready(self) -> None:
         """A condition holds its profile, a strip its measurements; what is decided about them has a history."""
         from plinto_server.accounts.roles import check_may
-        from plinto_server.conditions import building, drift, library
+        from plinto_server.conditions import building, drift, library, presets
         from plinto_server.files.holders import holds_files
         from plinto_server.jobs import kinds
         from plinto_server.records.history import RecordKind, register
@@ -29,4 +29,5 @@ class ConditionsConfig(AppConfig):
         kinds.register(building.BUILDING)
         library.on_tolerances(drift.judge_anew)
         register(RecordKind(library.CONDITION, lambda user: check_may(user, "conditions"), library.restore_condition))
+        register(RecordKind(presets.KIND, lambda user: check_may(user, "conditions"), presets.restore))
         register(RecordKind(library.MEDIUM, lambda user: check_may(user, "conditions"), library.restore_medium))

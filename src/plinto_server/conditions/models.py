@@ -21,6 +21,18 @@ class Medium(models.Model):
         return self.price / (self.width_mm / 1000 * self.length_m)
 
 
+class OwnPreset(models.Model):
+    """Settings of a profile that the house starts from, beside those by process."""
+
+    name = models.CharField(max_length=80, unique=True)
+    total_percent = models.FloatField()
+    black = models.JSONField()
+    why = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ("name",)
+
+
 class Condition(models.Model):
     """Process, substrate and inks with the profile that describes them; `recipe` is what a new one starts from.
 

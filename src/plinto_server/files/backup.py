@@ -84,7 +84,7 @@ def restore(folder: Path) -> Backed:
 
 
 def _copy_database(part: Path) -> None:
-    source = sqlite3.connect(settings.DATABASES["default"]["NAME"])
+    source = sqlite3.connect(str(settings.DATABASES["default"]["NAME"]))
     target = sqlite3.connect(part)
     try:
         source.backup(target)

@@ -42,6 +42,15 @@ def keep_reserve() -> None:
     path.chmod(0o600)
 
 
+def give_back_reserve() -> bool:
+    """Give the reserve to the disk, for whoever has to go on; False where it is gone already."""
+    try:
+        _reserve().unlink()
+    except FileNotFoundError:
+        return False
+    return True
+
+
 def room_for(size: int, name: str) -> None:
     """Raises `FullError` where `size` bytes would not leave the disk its margin."""
     free = shutil.disk_usage(settings.DATA_DIR).free
@@ -59,9 +68,8 @@ def even_when_full(act: Callable[P, T]) -> Callable[P, T]:
         try:
             return act(*args, **more)
         except (OSError, OperationalError) as error:
-            if not is_full(error) or not _reserve().exists():
+            if not is_full(error) or not give_back_reserve():
                 raise
-            _reserve().unlink(missing_ok=True)
         done = act(*args, **more)
         keep_reserve()
         return done

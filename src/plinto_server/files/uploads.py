@@ -10,6 +10,7 @@ from typing import IO, Any
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.core.files.uploadhandler import FileUploadHandler
+from django.db import OperationalError, connection
 from django.http import HttpRequest, HttpResponseBase, JsonResponse
 
 from plinto_server.errors import FullError, TooLargeError
@@ -43,9 +44,9 @@ class HashingUploadHandler(FileUploadHandler):
     def new_file(self, *args: Any, **more: Any) -> None:
         """Begin a file."""
         super().new_file(*args, **more)
-        self._file = tempfile.NamedTemporaryFile(
-            dir=store.incoming_folder(), prefix=tag(), suffix=".part", delete=False
-        )  # noqa: SIM115
+        # It stays open from piece to piece; `file_complete` and `upload_interrupted` close it.
+        handle, name = tempfile.mkstemp(dir=store.incoming_folder(), prefix=tag(), suffix=".part")
+        self._file, self._path = os.fdopen(handle, "w+b"), Path(name)
         self._digest = hashlib.sha256()
         self._size = 0
 
@@ -64,7 +65,7 @@ class HashingUploadHandler(FileUploadHandler):
         self._file.flush()
         os.fsync(self._file.fileno())
         self._file.seek(0)
-        part = store.Part(Path(self._file.name), self._digest.hexdigest(), self._size)
+        part = store.Part(self._path, self._digest.hexdigest(), self._size)
         arrived = ArrivedFile(self._file, part, self.file_name or "file", self.content_type)
         self._file = None
         return arrived
@@ -73,7 +74,7 @@ class HashingUploadHandler(FileUploadHandler):
         """The sender went away."""
         if self._file is not None:
             self._file.close()
-            Path(self._file.name).unlink(missing_ok=True)
+            self._path.unlink(missing_ok=True)
 
 
 def part_of_upload(upload: "UploadedFile[bytes]") -> store.Part:
@@ -85,21 +86,45 @@ def upload_gate(answer: Answer) -> Answer:
     """Middleware: who sends, how much, and whether there is room is known before the first byte of a body is read."""
 
     def checked(request: HttpRequest) -> HttpResponseBase:
-        if request.method in ("GET", "HEAD", "OPTIONS"):
+        if not request.path.startswith("/api/"):
             return answer(request)
         try:
-            length = int(request.META.get("CONTENT_LENGTH") or 0)
-        except ValueError:
-            return _refused("The request does not say how long it is. Send it again.", 400)
-        form = (request.content_type or "").startswith("multipart/")
-        if not request.user.is_authenticated and (form or length > _FORM_BYTES):
-            return _refused("Sign in first.", 401)
-        if not form:
-            most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
-            return answer(request) if length <= most else _refused(f"A request holds {most >> 20} MB at most.", 413)
-        return _form(request, length) or answer(request)
+            signed_in = _signed_in(request)
+        except OperationalError as error:
+            if not space.is_full(error):
+                raise
+            return _refused(space.FULL, 507)
+        if request.method in ("GET", "HEAD", "OPTIONS"):
+            return answer(request)
+        return _too_much(request, signed_in) or answer(request)
 
     return checked
+
+
+def _too_much(request: HttpRequest, signed_in: bool) -> HttpResponseBase | None:
+    """The refusal of a body that is too long, or anybody's."""
+    try:
+        length = int(request.META.get("CONTENT_LENGTH") or 0)
+    except ValueError:
+        return _refused("The request does not say how long it is. Send it again.", 400)
+    form = (request.content_type or "").startswith("multipart/")
+    if not signed_in and (form or length > _FORM_BYTES):
+        return _refused("Sign in first.", 401)
+    if form:
+        return _form(request, length)
+    most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+    return _refused(f"A request holds {most >> 20} MB at most.", 413) if length > most else None
+
+
+def _signed_in(request: HttpRequest) -> bool:
+    """Whether somebody is signed in. On a full disk not even that can be looked up: then the reserve makes room."""
+    try:
+        return request.user.is_authenticated
+    except OperationalError as error:
+        if not space.is_full(error) or not space.give_back_reserve():
+            raise
+    connection.close()
+    return request.user.is_authenticated
 
 
 def _form(request: HttpRequest, length: int) -> HttpResponseBase | None:

@@ -159,6 +159,25 @@ export function usePresets() {
   });
 }
 
+/** The house's own presets: saved and removed, each with a history. */
+export function usePresetActions() {
+  const queries = useQueryClient();
+  const onSettled = () => {
+    void queries.invalidateQueries({ queryKey: ["records"] });
+    return queries.invalidateQueries({ queryKey: ["presets"] });
+  };
+  const save = useMutation({
+    mutationFn: (body: Schemas["PresetIn"]) => taken(api.POST("/api/conditions/presets", { body })),
+    onSettled,
+  });
+  const remove = useMutation({
+    mutationFn: (name: string) =>
+      taken(api.DELETE("/api/conditions/presets", { params: { query: { name } } })),
+    onSettled,
+  });
+  return { save, remove };
+}
+
 export function useBuildSettings(slug: string) {
   return useQuery({
     queryKey: ["build-settings", slug],

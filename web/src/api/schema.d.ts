@@ -349,13 +349,21 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Presets
-         * @description Where a profile's settings start from, by process.
+         * List Presets
+         * @description Where a profile's settings start from: by process, and the house's own.
          */
-        get: operations["plinto_server_conditions_api_presets"];
+        get: operations["plinto_server_conditions_api_list_presets"];
         put?: never;
-        post?: never;
-        delete?: never;
+        /**
+         * Save Preset
+         * @description Keep settings as a preset of the house; 409 when somebody else changed it first.
+         */
+        post: operations["plinto_server_conditions_api_save_preset"];
+        /**
+         * Remove Preset
+         * @description Remove a preset of the house.
+         */
+        delete: operations["plinto_server_conditions_api_remove_preset"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2084,10 +2092,10 @@ export interface components {
             shape: number;
         };
         /**
-         * Preset
-         * @description A process with the most ink it bears (percent of one ink), the black that suits it, and why.
+         * ListedPreset
+         * @description A preset: total ink in percent of one ink, the black that goes with it, and why. Own ones have a version.
          */
-        Preset: {
+        ListedPreset: {
             /** Key */
             key: string;
             /** Name */
@@ -2097,6 +2105,37 @@ export interface components {
             black: components["schemas"]["BlackPolicy"];
             /** Why */
             why: string;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * PresetIn
+         * @description Settings to keep under a name, and the version of that name that was looked at, 0 for a new one.
+         */
+        PresetIn: {
+            /** Name */
+            name: string;
+            /** Total Percent */
+            total_percent: number;
+            black: components["schemas"]["BlackPolicy"];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * ConditionDetail
@@ -4419,7 +4458,7 @@ export interface operations {
             };
         };
     };
-    plinto_server_conditions_api_presets: {
+    plinto_server_conditions_api_list_presets: {
         parameters: {
             query?: never;
             header?: never;
@@ -4434,8 +4473,52 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Preset"][];
+                    "application/json": components["schemas"]["ListedPreset"][];
                 };
+            };
+        };
+    };
+    plinto_server_conditions_api_save_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListedPreset"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_remove_preset: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -19,6 +19,7 @@ import { SliderSetting } from "../bench/panels/SliderSetting";
 import { RunLine } from "../runs/RunLine";
 import { ConditionHead } from "./ConditionHead";
 import { LinePlot } from "./LinePlot";
+import { OwnPresets } from "./OwnPresets";
 import { useOneCondition } from "./useOneCondition";
 
 /** Settings of a profile with what they give, live; nothing is written before it is built. */
@@ -87,11 +88,13 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             >
               {presets.data?.map((preset) => (
                 <MenuItem key={preset.key} value={preset.key}>
-                  {preset.name}, {percent(preset.total_percent)}. {preset.why}
+                  {preset.name}, {percent(preset.total_percent)}.{" "}
+                  {preset.own ? "The house's own." : preset.why}
                 </MenuItem>
               ))}
             </Select>
           </div>
+          <OwnPresets settings={settings} />
           <SliderSetting
             label="Total ink"
             value={limits.total_percent}
