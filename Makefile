@@ -79,7 +79,7 @@ $(VENV)/.dev: $(VENV)/.base requirements/dev.txt
 
 web/node_modules/.installed: web/package-lock.json
 	@# Not `npm ci`: it insists on binaries for platforms that not every registry serves. The lock file pins all the same.
-	cd web && npm install --no-audit --no-fund --loglevel=error
+	cd web && npm install --no-save --no-audit --no-fund --loglevel=error
 	@touch $@
 
 web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.ts $(shell find web/src web/public -type f)

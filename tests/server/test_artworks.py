@@ -84,6 +84,7 @@ def test_a_full_disk_is_said_and_nothing_is_kept(client, monkeypatch):
     answer = _send(client, "a.tif", tiff_bytes(np.ones((40, 40, 3), np.uint8)))
     assert answer.status_code == 507
     assert _stored() == before
+    assert list((settings.DATA_DIR / "incoming").iterdir()) == []
 
 
 NAMES = [

@@ -1,9 +1,11 @@
 """Files on their way in: refused before their body is read, hashed while it streams, never larger than allowed."""
 
+import contextlib
 import hashlib
 import os
 import tempfile
-from collections.abc import Callable
+import weakref
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import IO, Any
 
@@ -37,7 +39,8 @@ class ArrivedFile(UploadedFile[bytes]):
 
 
 class HashingUploadHandler(FileUploadHandler):
-    """Writes every file of a form to `incoming/`; what breaks off on the way is removed."""
+    """Writes every file of a form to `incoming/`; what breaks off on the way is removed, at the latest with the request:
+    Django does not tell its handlers of a line that was cut or of a disk that is full."""
 
     _file: "IO[bytes] | None" = None
 
@@ -47,6 +50,7 @@ class HashingUploadHandler(FileUploadHandler):
         # It stays open from piece to piece; `file_complete` and `upload_interrupted` close it.
         handle, name = tempfile.mkstemp(dir=store.incoming_folder(), prefix=tag(), suffix=".part")
         self._file, self._path = os.fdopen(handle, "w+b"), Path(name)
+        self._left_over = weakref.finalize(self, _remove, self._file, self._path)
         self._digest = hashlib.sha256()
         self._size = 0
 
@@ -54,27 +58,44 @@ class HashingUploadHandler(FileUploadHandler):
         """Take the next piece; the largest size holds while it streams."""
         assert self._file is not None
         self._size += len(raw_data)
-        if self._size > settings.MAX_UPLOAD_BYTES:
-            raise TooLargeError(f"The file is larger than {settings.MAX_UPLOAD_BYTES >> 20} MB, the limit here.")
         self._digest.update(raw_data)
-        self._file.write(raw_data)
+        with self._or_nothing():
+            if self._size > settings.MAX_UPLOAD_BYTES:
+                raise TooLargeError(f"The file is larger than {settings.MAX_UPLOAD_BYTES >> 20} MB, the limit here.")
+            self._file.write(raw_data)
 
     def file_complete(self, file_size: int) -> ArrivedFile:
         """The file is whole."""
         assert self._file is not None
-        self._file.flush()
-        os.fsync(self._file.fileno())
-        self._file.seek(0)
+        with self._or_nothing():
+            self._file.flush()
+            os.fsync(self._file.fileno())
+            self._file.seek(0)
         part = store.Part(self._path, self._digest.hexdigest(), self._size)
         arrived = ArrivedFile(self._file, part, self.file_name or "file", self.content_type)
+        self._left_over.detach()
         self._file = None
         return arrived
+
+    @contextlib.contextmanager
+    def _or_nothing(self) -> Iterator[None]:
+        try:
+            yield
+        except BaseException:
+            self._left_over()
+            raise
 
     def upload_interrupted(self) -> None:
         """The sender went away."""
         if self._file is not None:
-            self._file.close()
-            self._path.unlink(missing_ok=True)
+            self._left_over()
+
+
+def _remove(file: IO[bytes], path: Path) -> None:
+    with contextlib.suppress(OSError):
+        # What could not be written for a full disk cannot be written on closing either.
+        file.close()
+    path.unlink(missing_ok=True)
 
 
 def part_of_upload(upload: "UploadedFile[bytes]") -> store.Part:
