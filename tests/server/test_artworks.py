@@ -87,6 +87,12 @@ def test_a_full_disk_is_said_and_nothing_is_kept(client, monkeypatch):
     assert list((settings.DATA_DIR / "incoming").iterdir()) == []
 
 
+def test_a_picture_of_two_columns_has_a_thumbnail(client):
+    """Its width was rounded to none."""
+    tall = take_in(client, "tall.tif", tiff_bytes(np.full((1500, 2, 3), 90, np.uint8)))
+    assert client.get(f"/api/artworks/{tall['id']}/thumbnail").content[:4] == b"\x89PNG"
+
+
 NAMES = [
     "../../etc/passwd.tif",
     "a\"b'c<d>.tif",

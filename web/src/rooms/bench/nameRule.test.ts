@@ -19,6 +19,26 @@ test("fields are filled and others are left for the server to refuse", () => {
   expect(exampleName("{customer}", "a", "x", recipe, day)).toBe("{customer}.tif");
 });
 
+test("films, negative and hard proof of one artwork have names of their own", () => {
+  const film = { container: "tiff" };
+  const as = (format: string, plates = 4) =>
+    exampleName(
+      "{artwork}",
+      "moth.tif",
+      "x",
+      { ...recipe, deliver: { format, film, negative: { film: { container: "pdf" } } } } as unknown as Recipe,
+      day,
+      plates,
+    );
+  expect([as("pdf"), as("films"), as("films", 1), as("negative"), as("hard-proof")]).toEqual([
+    "moth.pdf",
+    "moth films.zip",
+    "moth films.tif",
+    "moth negative.pdf",
+    "moth hard proof.pdf",
+  ]);
+});
+
 test("as profiled has no limit to name", () => {
   const profiled = { ...recipe, ink: { ...recipe.ink, method: "as-profiled" } } as Recipe;
   expect(exampleName("{limit}", "a", "x", profiled, day)).toBe("as profiled.tif");

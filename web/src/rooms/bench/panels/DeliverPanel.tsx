@@ -179,7 +179,8 @@ export function DeliverPanel(props: PanelProps) {
         <p className="soft">
           Fields: {"{artwork}"} {"{condition}"} {"{intent}"} {"{limit}"} {"{date}"}
           <br />
-          Gives: <b>{exampleName(rule, artwork.name, condition.name, recipe, new Date())}</b>
+          Gives:{" "}
+          <b>{exampleName(rule, artwork.name, condition.name, recipe, new Date(), condition.inks.length)}</b>
         </p>
       </section>
       {conditions.length > 1 && inks && (
