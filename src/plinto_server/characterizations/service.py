@@ -26,6 +26,7 @@ from plinto_server.conditions.models import Condition, Medium
 from plinto_server.devices import Device, device_by_slug
 from plinto_server.errors import ConflictError, MissingError, TooLargeError
 from plinto_server.files import store
+from plinto_server.files.space import even_when_full
 from plinto_server.files.store import Part
 from plinto_server.intake.names import clean_name
 from plinto_server.jobs.attempt import Attempt
@@ -217,6 +218,7 @@ def load_file(found: Characterization, step: str, part: Part, file_name: str) ->
     return by_id(found.id)
 
 
+@even_when_full
 def remove(found: Characterization) -> None:
     """Raises `ConflictError` while it is being measured."""
     if any(step.get("state") == "measuring" for step in found.steps.values()):

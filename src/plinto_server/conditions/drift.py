@@ -20,6 +20,7 @@ from plinto_server.conditions.models import Condition, StripReading
 from plinto_server.devices import Device, devices
 from plinto_server.errors import MissingError
 from plinto_server.files import store
+from plinto_server.files.space import even_when_full
 from plinto_server.files.store import Part
 from plinto_server.intake.names import clean_name
 from plinto_server.warm import shelves
@@ -102,6 +103,7 @@ def measure_strip(condition: Condition) -> StripReading:
     )
 
 
+@even_when_full
 def forget(condition: Condition, strip_id: int) -> None:
     """Raises `MissingError`."""
     if not condition.strips.filter(id=strip_id).delete()[0]:

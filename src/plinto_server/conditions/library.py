@@ -10,6 +10,7 @@ from django.db import transaction
 from plinto_core.errors import CharacterizationError
 from plinto_server.conditions.models import Condition, Medium
 from plinto_server.errors import ConflictError, MissingError
+from plinto_server.files.space import even_when_full
 from plinto_server.records import history
 
 CONDITION, MEDIUM = "condition", "medium"
@@ -66,6 +67,7 @@ def save_medium(wish: MediumWish, author: User | None, medium: Medium | None = N
     return medium
 
 
+@even_when_full
 @transaction.atomic
 def remove_medium(medium: Medium, author: User | None) -> None:
     """Conditions on it stay."""

@@ -13,6 +13,7 @@ from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.presets import PRESETS
 from plinto_server.conditions.models import OwnPreset
 from plinto_server.errors import MissingError
+from plinto_server.files.space import even_when_full
 from plinto_server.records import history
 
 KIND = "preset"
@@ -72,6 +73,7 @@ def _write(name: str, plain: Plain, author: User | None) -> OwnPreset:
     return found
 
 
+@even_when_full
 @transaction.atomic
 def remove(name: str, author: User | None) -> None:
     """Raises `MissingError`. Profiles built from it keep what they have."""

@@ -17,6 +17,7 @@ from plinto_core.sandbox.client import check_file
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files import store
 from plinto_server.files.models import Hold
+from plinto_server.files.space import even_when_full
 from plinto_server.files.store import Part
 from plinto_server.house.models import RuleSet, SavedAdjustment, StoredProfile
 from plinto_server.records import history
@@ -162,6 +163,7 @@ def use(found: RuleSet, author: User | None) -> RuleSet:
     return found
 
 
+@even_when_full
 @transaction.atomic
 def remove(found: RuleSet, author: User | None) -> None:
     """Raises `ConflictError` for the set in use."""
@@ -210,6 +212,7 @@ def save_adjustment(name: str, adjustment: Adjustment, version: int, author: Use
     return found
 
 
+@even_when_full
 @transaction.atomic
 def remove_adjustment(adjustment_id: int, author: User | None) -> None:
     """Raises `MissingError`. Artwork that uses it keeps what it has."""
