@@ -12,6 +12,8 @@ export function RunsRoom() {
   const newest = runs.data ?? [];
   const listed = [...newest, ...earlier.filter((run) => !newest.some((each) => each.id === run.id))];
   const last = listed.at(-1);
+  // A picture that was opened stands on the shelf; here only what still waits for it, or failed.
+  const shown = listed.filter((run) => run.kind !== "intake" || run.state !== "done");
   return (
     <main className="room">
       <header>
@@ -23,11 +25,11 @@ export function RunsRoom() {
         </div>
       </header>
       {runs.error && <p className="notice">{runs.error.message}</p>}
-      {runs.data?.length === 0 && (
+      {runs.data && shown.length === 0 && (
         <p>Nothing was made yet. Open artwork on the Bench, choose a condition, and separate it there.</p>
       )}
       <div className="run-list">
-        {listed.map((run) => (
+        {shown.map((run) => (
           <RunLine key={run.id} run={run} wide />
         ))}
       </div>
