@@ -103,10 +103,9 @@ def test_twelve_conditions_come_and_go_and_leave_nothing(client, settings, tmp_p
         assert run.state == "done", run.message
         client.get(f"/api/conditions/{run.run_sheet['slug']}/judgement")
         assert client.delete(f"/api/conditions/{run.run_sheet['slug']}").status_code == 204, count
-    # The runs still offer what they made; without them nothing is left, neither on the disk nor in memory.
-    Run.objects.all()[0].delete()
-    for run in Run.objects.all():
-        run.delete()
+        gone = client.get(f"/api/runs/{run.id}/file")
+        assert gone.status_code == 404 and gone.json()["detail"] == "This file is not here any more."
+    # Nothing is left, neither on the disk nor in memory.
     assert stored() == before
     assert not list((tmp_path / "cache").glob("*"))
     from plinto_server.warm import shelves

@@ -161,4 +161,4 @@ def _tell(run: Run) -> None:
         hear(run)
 
 
-BUILDING = Kind(KIND, carry_out, ended=_tell)
+BUILDING = Kind(KIND, carry_out, holds_result=False, ended=_tell)

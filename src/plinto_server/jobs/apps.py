@@ -10,6 +10,6 @@ class JobsConfig(AppConfig):
     def ready(self) -> None:
         """A run holds what it is made of while it goes on, and what came out of it for as long as it is listed."""
         from plinto_server.files.holders import holds_files
-        from plinto_server.jobs.models import digests_of
+        from plinto_server.jobs.kinds import digests_of
 
         holds_files("runs.Run", digests_of)

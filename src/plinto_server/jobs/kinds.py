@@ -33,6 +33,8 @@ class Kind:
     name: str
     carry_out: Callable[[Run, Attempt], Done]
     queue: str = MAKING
+    #: Whether a run holds what it made; not where something else was made of it that does (a condition its profile).
+    holds_result: bool = True
     ended: Callable[[Run], None] = _nothing
 
 
@@ -48,6 +50,14 @@ def queue_of(run: Run) -> str:
     """The queue that a run waits in."""
     found = _kinds.get(run.kind)
     return found.queue if found else MAKING
+
+
+def digests_of(run: Run) -> list[str]:
+    """Files that a run holds: what it is made of while it goes on, what came out of it, what it can be made again with."""
+    if run.moving:
+        return [run.source_sha256, run.result_sha256, *map(str, run.pinned.values())]
+    found = _kinds.get(run.kind)
+    return [run.result_sha256, *map(str, run.pinned.values())] if found is None or found.holds_result else []
 
 
 def kind_of(run: Run) -> Kind:

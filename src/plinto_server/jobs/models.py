@@ -1,7 +1,5 @@
 """Runs: what is being made and what was made."""
 
-from collections.abc import Iterable
-
 from django.conf import settings
 from django.db import models
 
@@ -59,9 +57,3 @@ class Run(models.Model):
     def moving(self) -> bool:
         """Whether it waits or works."""
         return self.state in (self.State.QUEUED, self.State.RUNNING)
-
-
-def digests_of(run: Run) -> Iterable[str]:
-    """Files that a run holds."""
-    held = [run.result_sha256, *map(str, run.pinned.values())]
-    return [*held, run.source_sha256] if run.moving else held

@@ -56,7 +56,7 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
         </div>
       )}
       {run.message && <div className={run.state === "failed" ? "notice" : "soft"}>{run.message}</div>}
-      {run.state === "done" && run.kind === "profile" && (
+      {run.state === "done" && run.kind === "profile" && run.condition_slug && (
         <div className="run-links">
           <a href={`/api/runs/${run.id}/file`}>Download ICC</a>
         </div>
