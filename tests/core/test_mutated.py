@@ -24,7 +24,7 @@ from plinto_core.sandbox.client import QUICK, Limits, check_file, sandbox
 from plinto_demo.shop import measure_chart
 from tests.conftest import foreign_profile, profile_of, shop_condition
 
-EXAMPLES = int(os.environ.get("PLINTO_FUZZ", "40"))
+EXAMPLES = int(os.environ.get("PLINTO_FUZZ", "15"))
 MOST_PIXELS = 4_000_000
 LONGEST_SECONDS = 10.0
 
