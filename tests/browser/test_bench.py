@@ -154,7 +154,7 @@ def test_bad_artwork_is_named_and_good_artwork_arrives(page: Page, tmp_path: Pat
     page.locator("input[type=file]").set_input_files(good)
     page.locator(".sheet-card", has_text="untagged.tif").click()
     # Without a profile the numbers have no color: the Bench says what to choose, and then works.
-    expect(page.locator(".stage .notice")).to_contain_text("choose a source")
+    expect(page.locator(".stage .notice")).to_contain_text("Choose a source profile at Source")
     page.keyboard.press("1")
     choose(page, "Source profile", "P3")
     settled(page)

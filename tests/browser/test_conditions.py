@@ -7,6 +7,7 @@ import numpy as np
 import tifffile
 from playwright.sync_api import Page, expect
 
+from plinto_core.deliver.code_limits import CodeLimits, held_within
 from plinto_core.icc.profile import parse
 from plinto_core.press.calibration import calibration_of
 from tests.browser.bench_page import choose, open_artwork_named, settled, slide
@@ -42,7 +43,7 @@ def test_from_a_new_medium_to_a_judged_profile(page: Page) -> None:
     page.get_by_label("Width in mm").fill("1118")
     page.get_by_label("Length in m").fill("15")
     page.get_by_label("Price", exact=True).fill("186")
-    _button(page, "Keep")
+    _button(page, "Save")
     expect(page.get_by_role("row", name="Orrin cotton paper 308").get_by_text("11.09 EUR")).to_be_visible()
     _button(page, "New characterization")
     page.get_by_label("Name: medium and mode").fill(MEDIUM)
@@ -194,4 +195,7 @@ def test_a_backlit_separation_is_delivered_in_the_printers_seven_inks(page: Page
     expect(page.locator(".run[data-state=done]")).to_have_count(2, timeout=60_000)
     four.write_bytes(_file(page, "Download TIFF"))
     separation = tifffile.imread(four)[::40, ::40]
-    assert np.array_equal(inks, behind.apply_codes(separation))
+    # Light and dark inks together hold the limit that the separation was made for.
+    printed = np.asarray(behind.apply_codes(separation), separation.dtype)
+    assert np.array_equal(inks, held_within(printed, CodeLimits.of(np.ones(7), 3.4, 8)))
+    assert inks.sum(axis=-1, dtype=int).max() <= 3.4 * 255
