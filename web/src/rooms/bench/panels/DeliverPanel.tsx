@@ -34,7 +34,8 @@ export function DeliverPanel(props: PanelProps) {
   const { artwork, condition, conditions, recipe, control, look } = props;
   const { deliver } = recipe;
   const runs = useRuns();
-  const mine = runs.data?.filter((run) => run.artwork_id === artwork.id).slice(0, 4) ?? [];
+  const written = runs.data?.filter((run) => run.kind === "separation" && run.artwork_id === artwork.id);
+  const mine = written?.slice(0, 4) ?? [];
   const [rule, setRule] = useState(deliver.name_rule);
   const [others, setOthers] = useState<string[]>([]);
   useEffect(() => setRule(deliver.name_rule), [deliver.name_rule]);
