@@ -5,6 +5,7 @@ import json
 
 import numpy as np
 import pytest
+from django.conf import settings as django_settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
@@ -47,6 +48,7 @@ def test_the_first_set_is_in_use_and_sets_are_switched_for_everyone(client):
 
 
 def test_untagged_artwork_is_assumed_kept_or_asked_about(client):
+    before = set((django_settings.DATA_DIR / "incoming").glob("*"))
     for seed, (untagged, profile, asks) in enumerate(
         [("assume", "opRGB", []), ("keep", "", []), ("ask", "", ["assume", "keep"])]
     ):
@@ -55,6 +57,7 @@ def test_untagged_artwork_is_assumed_kept_or_asked_about(client):
         artwork = _send(client, tiff_bytes(np.roll(PIXELS, seed, axis=1)), f"{untagged}.tif")
         assert (artwork["profile_name"], artwork["asks"]) == (profile, asks)
         assert artwork["log"][-1].startswith(f"{untagged}: ")
+        assert set((django_settings.DATA_DIR / "incoming").glob("*")) == before, untagged
     # The answer is a version; so is the way back.
     place = f"/api/artworks/{artwork['id']}"
     answered = _post(client, f"{place}/versions", {"action": "assign", "profile": artwork["asks_space"]}).json()

@@ -123,7 +123,10 @@ def plan_house_rules(artwork: Artwork, folder: Path) -> Plan:
         return Plan("ask", decision.log, facts, tuple(decision.asks), space)
     if decision.action == "assume":
         _must_describe(artwork, profile)
-        part = store.receive([profile.raw])
+        # In the attempt's own folder, which goes with it whatever happens.
+        path = folder / "assumed.icc"
+        path.write_bytes(profile.raw)
+        part = store.part_of(path)
         changes = {"profile_sha256": part.sha256, "profile_name": profile.name[:255]}
         return Plan("assigned", decision.log, facts | changes, profile=part)
     part, converted = _converted(artwork, profile, "relative", True, folder)
