@@ -573,20 +573,37 @@ PARTS = {
 }  # fmt: skip
 
 
+#: No part goes on for longer; killed workers are eighty runs.
+LONGEST_SECONDS = {"killed_workers": 1800}
+
+
+def _too_long(_signal: int, _frame: object) -> None:
+    raise TimeoutError
+
+
 def main() -> None:
     """Each part after the other."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--moments", type=int, default=20)
     parser.add_argument("--only", choices=list(PARTS), action="append")
     given = parser.parse_args()
+    signal.signal(signal.SIGALRM, _too_long)
     rows = []
     for name, part in PARTS.items():
         if given.only and name not in given.only:
             continue
         begun = time.monotonic()
-        for row in part(given.moments):
-            rows.append(row)
-            print(row, flush=True)
+        most = LONGEST_SECONDS.get(name, 420)
+        signal.alarm(most)
+        try:
+            for row in part(given.moments):
+                rows.append(row)
+                print(row, flush=True)
+        except TimeoutError:
+            rows.append(f"| {name.replace('_', ' ')} | did not come to an end within {most} s | |")
+            print(rows[-1], flush=True)
+        finally:
+            signal.alarm(0)
         print(f"  ({name}: {time.monotonic() - begun:.0f} s)", flush=True)
     if given.only:
         return
