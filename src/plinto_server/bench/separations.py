@@ -6,7 +6,6 @@ from pathlib import Path
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.artwork.opened import Artwork as OpenedArtwork
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.run_sheet import differing_versions, run_sheet
 from plinto_core.deliver.separate import check_delivery, separate
@@ -123,5 +122,3 @@ def _compared(run: Run, sheet: dict[str, object]) -> str:
 
 
 SEPARATING = Kind(KIND, make)
-
-__all__ = ["SEPARATING", "OpenedArtwork", "again", "ask"]
