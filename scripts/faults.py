@@ -45,7 +45,7 @@ HEADING = "## Faults"
 NAME, PASSWORD = "tester", "a-long-enough-password"
 COTTON = next(shop for shop in CONDITIONS if shop.slug == "cotton-54t")
 RANDOM = random.Random(11)
-FAKETIME = Path("/usr/lib/x86_64-linux-gnu/faketime/libfaketime.so.1")
+DAY = 86_400
 
 
 def picture(seed: int, side: int = 900) -> bytes:
@@ -212,7 +212,7 @@ def _askers(person: Outsider, artwork: int, known: dict[str, Any]) -> dict[str, 
 
     return {
         "separation to TIFF": ("default", separation()),
-        "films, halftoned": ("default", separation(format="films", film={"dpi": 1200, "ruling_lpi": 55})),
+        "films, halftoned": ("default", separation(format="films", film={"dpi": 400, "ruling_lpi": 40})),
         "opening a picture": ("intake", opening),
         "profile from measurements": ("default", profile),
     }
@@ -240,14 +240,14 @@ def killed_workers(moments: int) -> Iterator[str]:
             left = running.left_over()
             count, wrong = running.digests()
             yield (
-                f"| worker killed, {moments} moments of: {kind} (usually {usual:.1f} s) | {_words(outcomes)}"
+                f"| worker killed, {moments} moments of: {kind} (usually {usual:.1f} s) | {_counts(outcomes)}"
                 f"{f', {different} other bytes' if different else ''} | {wrong} of {count} files wrong; left over: "
                 f"{', '.join(left) or 'nothing'} |"
             )
 
 
-def _words(outcomes: "Counter[str]") -> str:
-    return ", ".join(f"{count} {state}" for state, count in sorted(outcomes.items()))
+def _counts(of: "Counter[str] | Counter[int]") -> str:
+    return ", ".join(f"{count} × {what}" for what, count in sorted(of.items()))
 
 
 def killed_server(moments: int) -> Iterator[str]:
@@ -280,7 +280,7 @@ def killed_server(moments: int) -> Iterator[str]:
         left = running.left_over()
         count, wrong = running.digests()
         yield (
-            f"| server killed, {moments} moments of an upload of {len(data) >> 20} MB | {_words(answers)} for the sender; "
+            f"| server killed, {moments} moments of an upload of {len(data) >> 20} MB | {_counts(answers)} for the sender; "
             f"{taken} pictures there, {len(runs)} runs, all ended | {wrong} of {count} files wrong; left over: "
             f"{', '.join(left) or 'nothing'} |"
         )
@@ -343,14 +343,10 @@ def held_database(_moments: int) -> Iterator[str]:
         thread.join()
         done = person.ended(run_id)
         yield (
-            f"| database held by another for 30 s | lists: {_codes(statuses)}, largest {max(reads) * 1000:.0f} ms; a save "
+            f"| database held by another for 30 s | lists: {_counts(statuses)}, largest {max(reads) * 1000:.0f} ms; a save "
             f"answered {saved[0][0]} after {saved[0][1]:.0f} s; the run under way: {done['state']} | left over: "
             f"{', '.join(running.left_over()) or 'nothing'}; processes that died: {sum(running.died.values())} |"
         )
-
-
-def _codes(statuses: "Counter[int]") -> str:
-    return ", ".join(f"{count} × {code}" for code, count in sorted(statuses.items()))
 
 
 def full_disk(_moments: int) -> Iterator[str]:
@@ -426,27 +422,24 @@ def _full_steps(
 
 
 def stepped_clock(_moments: int) -> Iterator[str]:
-    """The machine's clock set a day on, and two days back, in the middle of a run."""
-    if not FAKETIME.exists():
-        yield "| clock stepped | not measured: libfaketime (Debian package faketime) is not installed | |"
-        return
+    """The clock set a day on, and two days back, in the middle of a run, for the server and both workers."""
     with tempfile.TemporaryDirectory() as folder:
-        offset = Path(folder) / "offset"
-        offset.write_text("+0")
-        env = {"LD_PRELOAD": str(FAKETIME), "FAKETIME_TIMESTAMP_FILE": str(offset), "FAKETIME_NO_CACHE": "1",
-               "FAKETIME_DONT_FAKE_MONOTONIC": "1"}  # fmt: skip
-        with house(**env) as (running, person):
+        off = Path(folder) / "seconds off"
+        off.write_text("0")
+        paths = os.pathsep.join(map(str, (ROOT / "scripts" / "stepped_clock", ROOT / "src")))
+        with house(PLINTO_STEPPED_CLOCK=str(off), PYTHONPATH=paths) as (running, person):
             artwork, known = furnish(person)
-            ask = _askers(person, artwork, known)["films, halftoned"][1]
-            sound = person.ended(ask(-1))
+            askers = _askers(person, artwork, known)
+            sound = person.ended(askers["films, halftoned"][1](-1))
             said = []
-            for step in ("+1d", "-1d"):
-                run_id = ask(0)
+            for number, (step, seconds) in enumerate({"a day on": DAY, "two days back": -DAY}.items()):
+                runs = [askers["films, halftoned"][1](0), askers["opening a picture"][1](number)]
                 time.sleep(1.0)
-                offset.write_text(step)
-                done = running.enter().ended(run_id)
-                same = done["run_sheet"] and done["run_sheet"]["written"] == sound["run_sheet"]["written"]
-                said.append(f"{step}: {done['state']}, {'the same' if same else 'other'} bytes")
+                off.write_text(str(seconds))
+                films, opened = (running.enter().ended(run) for run in runs)
+                same = films["run_sheet"] and films["run_sheet"]["written"] == sound["run_sheet"]["written"]
+                said.append(f"{step}: films {films['state']}, {'the same' if same else 'other'} bytes, a picture "
+                            f"opened: {opened['state']}")  # fmt: skip
             yield (
                 f"| clock stepped in a run | {'; '.join(said)} | left over: "
                 f"{', '.join(running.left_over()) or 'nothing'} |"
@@ -496,7 +489,7 @@ def many_uploads(_moments: int) -> Iterator[str]:
         count, wrong = running.digests()
         yield (
             f"| 50 clients × 10 files at once, 5 of them the same | {sum(statuses.values())} uploads in {took:.0f} s: "
-            f"{_codes(statuses)}; {len(there)} different pictures of {len(sent)} there byte for byte, {lacking} lacking | "
+            f"{_counts(statuses)}; {len(there)} different pictures of {len(sent)} there byte for byte, {lacking} lacking | "
             f"{wrong} of {count} files wrong; left over: {', '.join(running.left_over()) or 'nothing'} |"
         )
 
