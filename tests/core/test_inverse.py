@@ -5,14 +5,17 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from plinto_core.colorimetry import delta_e_2000, lab_to_lch
+from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.press.chart import characterization_chart
 from plinto_core.press.fit import fit_model
 from plinto_core.press.measurements import Measurements
+from plinto_core.press.model import model_from_profile
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 from plinto_core.separation.inverse import InkLimits, Inverse, precompute
+from plinto_core.truth.black import darkest_found
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Band, Ink, Stock
+from plinto_demo.makes import MAKES, make_profile
 from plinto_demo.press import Instrument, Press
 from tests.conftest import SLUGS, shop_condition
 
@@ -91,15 +94,14 @@ def test_full_black_leaves_the_least_chromatic_ink(condition):
     assert full[:3].max() < 0.08
 
 
-def test_colors_outside_keep_their_hue(condition):
-    known = condition("cotton-54t")
-    inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(230))
-    hue = np.radians(np.arange(0, 360, 10))
-    wanted = np.column_stack([np.full(36, 62.0), 110 * np.cos(hue), 110 * np.sin(hue)])
-    printed = known.model.lab(inverse.inks(wanted))
-    turn = (lab_to_lch(printed)[:, 2] - lab_to_lch(wanted)[:, 2] + 180) % 360 - 180
-    assert np.abs(turn).max() < 12
-    assert np.abs(turn).mean() < 4
+def test_the_darkest_black_is_as_dark_as_any_search_finds():
+    """Coarse tables have creases: from bare substrate the walk ended 45 L* too light on tables of five points."""
+    for make in (MAKES[0], MAKES[4]):
+        model = model_from_profile(make_profile(make))
+        tables = precompute(model)
+        for kind, total in (("gcr", 240.0), ("full", 320.0), ("none", 400.0)):
+            inverse = Inverse(model, tables, BLACK_KINDS[kind], InkLimits(total))
+            assert inverse.black_point_lab[0] < darkest_found(inverse) + 0.5
 
 
 def test_darker_than_black_is_black(condition):
@@ -107,7 +109,7 @@ def test_darker_than_black_is_black(condition):
     inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(240))
     deep = inverse.inks([[0.0, 0, 0], [10.0, 0, 0], [20.0, 0, 0]])
     assert np.allclose(deep, deep[0])
-    assert delta_e_2000(known.model.lab(deep[0]), inverse.black_point_lab) < 0.3
+    assert delta_e_2000(known.model.lab(deep[0]), inverse.black_point_lab) < 0.5
 
 
 def test_limits_that_cannot_be_are_refused(condition):

@@ -33,7 +33,7 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: Nodes along each channel. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
 #: device link made of them can only approach.
 #: Absolute colors clip along the substrate's white as well, and that edge wants a finer grid.
-REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS, CMYK_POINTS = 33, 49, 65, 17
+REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 65, 65, 17
 
 
 @dataclass
@@ -106,7 +106,7 @@ class Chain:
         style = _STYLES.get(self.recipe.aim.intent)
         if style is None or not self.rebuilt:
             return None
-        return GamutMapping(source_boundary(self.source, self.want), self.inverse.boundary, style)
+        return self.inverse.mapping_from(source_boundary(self.source, self.want), style)
 
     @computed_once
     def _kept(self) -> KeptInks | None:

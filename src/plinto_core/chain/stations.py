@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
+from plinto_core.colorimetry.straight import lab_to_straight
 from plinto_core.computed_once import computed_once
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.mapping import GamutMapping
@@ -68,7 +69,11 @@ class Source:
             for level in (0.0, 1.0):
                 face = np.insert(np.column_stack([u, v]), fixed, level, axis=1)
                 faces.append(face)
-        return self.apply(np.concatenate(faces))
+        # The circle of pure hues once more and closely, since gamuts come to a point there.
+        corners = np.array([[1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 1, 1], [0, 0, 1], [1, 0, 1], [1, 0, 0]], float)
+        along = np.linspace(0, 6, 6 * 48 + 1)
+        circle = np.column_stack([np.interp(along, np.arange(7), corners[:, k]) for k in range(3)])
+        return self.apply(np.concatenate([*faces, circle]))
 
 
 @cache
@@ -157,9 +162,9 @@ def _boundary(source: bytes, absolute: bool, white_xyz: bytes, blacks: tuple[flo
     """Triangulating a surface takes most of the time of a mapping, and many recipes share one."""
     surface = Source(parse(source), absolute).surface_lab
     model = ForwardModel((), 0, np.empty((0, 3), np.float32), np.frombuffer(white_xyz))
-    return boundary_of_surface(Want(model, absolute, blacks).apply(surface))
+    return boundary_of_surface(lab_to_straight(Want(model, absolute, blacks).apply(surface)))
 
 
 def source_boundary(source: Source, want: Want) -> Boundary:
-    """The source's gamut as it is wanted on the substrate."""
+    """The source's gamut as it is wanted on the substrate, in straight coordinates."""
     return _boundary(source.profile.raw, want.absolute, want.model.white_xyz.tobytes(), want.blacks)

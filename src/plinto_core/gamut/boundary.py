@@ -1,38 +1,54 @@
-"""Gamut boundaries as the largest chroma over lightness and hue."""
+"""Gamut boundaries as the largest chroma over lightness and hue, in CIELAB for figures or in straight coordinates."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.interpolate import LinearNDInterpolator
 from scipy.ndimage import gaussian_filter, map_coordinates
 
-from plinto_core.colorimetry.lab import lab_to_lch
+from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
+from plinto_core.colorimetry.straight import straight_to_lab
 
 Array = NDArray[np.float64]
 
-LIGHTNESS = np.linspace(0, 100, 34)
-HUES_DEG = np.arange(0, 360, 7.5)
+#: Closer together where yellow and cyan come to a point just below white.
+LIGHTNESS = np.concatenate([np.linspace(0, 80, 25)[:-1], np.linspace(80, 100, 17)])
+_HUE_STEP_DEG = 3.75
+HUES_DEG = np.arange(0, 360, _HUE_STEP_DEG)
 
 
 @dataclass(frozen=True)
 class Boundary:
-    """`chroma` (34 lightnesses, 48 hues): the largest C* there; 0 where the gamut does not reach."""
+    """`chroma` (41 lightnesses, 96 hues): the largest C* there; 0 where the gamut does not reach.
+
+    `ridge` (m, 3) are L*, C*, h of the most saturated colors, rising in hue: corners of a gamut stand there exactly,
+    which fall between the places of the table.
+    """
 
     chroma: Array
+    ridge: Array = field(default_factory=lambda: np.empty((0, 3)))
 
     def chroma_at(self, lightness: ArrayLike, hue_deg: ArrayLike) -> Array:
         """Largest C* at L* and h, interpolated; arrays of one shape."""
-        place = [np.asarray(lightness) / 100 * (len(LIGHTNESS) - 1), np.asarray(hue_deg) / 7.5]
+        rows = np.interp(np.asarray(lightness), LIGHTNESS, np.arange(len(LIGHTNESS)))
+        place = [rows, np.asarray(hue_deg) / _HUE_STEP_DEG]
         # The first hue once more at the end closes the circle.
         closed = np.concatenate([self.chroma, self.chroma[:, :1]], axis=1)
         return np.asarray(map_coordinates(closed, place, order=1, mode="nearest"))
 
-    def cusp_lightness(self) -> Array:
-        """L* (48,) at which each hue reaches furthest, smoothed over hue."""
-        weight = self.chroma**6
-        cusp = (weight * LIGHTNESS[:, None]).sum(axis=0) / np.maximum(weight.sum(axis=0), 1e-9)
-        return np.asarray(gaussian_filter(cusp, 1.5, mode="wrap"))
+
+def ridge_of(lch: ArrayLike) -> Array:
+    """Of colors L*, C*, h (n, 3), the one of the largest chroma in each step of hue: (m, 3), rising in hue."""
+    lch = np.asarray(lch, np.float64).reshape(-1, 3)
+    lch = lch[lch[:, 1] > 0.5]
+    step = (lch[:, 2] // _HUE_STEP_DEG).astype(int)
+    order = np.lexsort((lch[:, 1], step))
+    last = np.flatnonzero(np.diff(step[order], append=-1))
+    ridge = lch[order[last]]
+    # A step of hue in which only a weak color fell says nothing of the ridge.
+    beside = np.minimum(np.roll(ridge[:, 1], 1), np.roll(ridge[:, 1], -1))
+    return np.asarray(ridge[ridge[:, 1] >= 0.85 * beside])
 
 
 def boundary_of_surface(lab: ArrayLike) -> Boundary:
@@ -48,4 +64,15 @@ def boundary_of_surface(lab: ArrayLike) -> Boundary:
     found = np.nan_to_num(surface(L, h))
     bottom, top = lightness.min(), lightness.max()
     found[(bottom > LIGHTNESS) | (top < LIGHTNESS)] = 0
-    return Boundary(gaussian_filter(found, 0.5, mode=("nearest", "wrap")))
+    return Boundary(gaussian_filter(found, 0.4, mode=("nearest", "wrap")), ridge_of(lch))
+
+
+def in_lab(straight: Boundary) -> Boundary:
+    """A boundary in straight coordinates as one in CIELAB."""
+    L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
+    lch = lab_to_lch(straight_to_lab(lch_to_lab(np.stack([L, straight.chroma, h], axis=-1))))
+    rows = [
+        np.interp(HUES_DEG, hue[colored], chroma[colored], period=360) if colored.any() else np.zeros(len(HUES_DEG))
+        for hue, chroma, colored in zip(lch[..., 2], lch[..., 1], straight.chroma > 0.01, strict=True)
+    ]
+    return Boundary(np.array(rows), ridge_of(lch))

@@ -1,67 +1,89 @@
 """Perceptual and saturation mapping: everything moves a little, so that relations are kept.
 
 Lightness is brought to the range between white and black beforehand (black point compensation); here chroma is
-compressed along constant hue towards what the condition reaches, and lightness leans towards the lightness at
-which that hue is strongest in print. What still lies outside afterwards is brought in by the inverse.
+compressed along constant hue, in straight coordinates, towards what the condition reaches. Lightness leans, the more the
+more chroma a color has, by as much as clipping moves the source's most saturated color of that hue: one shift for a hue,
+so that differences in lightness survive. What still lies outside afterwards is brought in by the inverse.
 """
 
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+from scipy.ndimage import gaussian_filter, gaussian_filter1d
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
+from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
 from plinto_core.gamut.boundary import HUES_DEG, Boundary
 
 Array = NDArray[np.float64]
 
+#: How lightness leans with the share of a hue's largest chroma: softly at the neutrals, then nearly in proportion.
+_LEANING = 1.1
+#: By how many degrees of hue the leaning follows softly, and by how many steps of its table the reach does.
+_SOFT_DEG, _SOFT_STEPS = 2.5, 0.4
+
 
 @dataclass(frozen=True)
 class Style:
-    """`knee`: share of the reachable chroma left untouched; `lean`: how far lightness follows the cusp;
-    `boost`: how much chroma may grow where the print reaches further than the source."""
+    """`knee`: share of the reachable chroma left untouched; `lean`: what chroma counts against lightness where the most
+    saturated colors go, 1 as in clipping; `boost`: how much chroma may grow where the print reaches further than the
+    source; `reach`: which multiple of the reachable the source's strongest colors are sent to."""
 
     knee: float
     lean: float
     boost: float
+    reach: float
 
 
-PERCEPTUAL = Style(knee=0.55, lean=0.45, boost=1.0)
-SATURATION = Style(knee=0.85, lean=0.75, boost=1.2)
+PERCEPTUAL = Style(knee=0.65, lean=1.0, boost=1.0, reach=1.05)
+SATURATION = Style(knee=0.9, lean=1.45, boost=1.2, reach=1.4)
+
+
+def leaning(source: Boundary, clipped: Array) -> Array:
+    """By how much L* (hues,) the most saturated colors of each hue move: the source's ridge to its `clipped` place
+    (m, 3: straight coordinates)."""
+    if not len(source.ridge):
+        return np.zeros(len(HUES_DEG))
+    shift = np.interp(HUES_DEG, source.ridge[:, 2], clipped[:, 0] - source.ridge[:, 0], period=360)
+    return np.asarray(gaussian_filter1d(shift, _SOFT_DEG / HUES_DEG[1], mode="wrap"))
 
 
 @dataclass(frozen=True)
 class GamutMapping:
-    """From a source's gamut to a condition's, both in media-relative Lab after black point compensation."""
+    """From a source's gamut to a condition's, both in straight coordinates after black point compensation.
+
+    `shift` (hues,) is by how much L* the source's most saturated color of each hue moves.
+    """
 
     source: Boundary
     target: Boundary
     style: Style
+    shift: Array
 
     @computed_once
-    def _lean(self) -> tuple[Array, Array]:
-        """By hue: L* by which the cusp moves, and the source's largest chroma."""
-        shift = self.target.cusp_lightness() - self.source.cusp_lightness()
-        return np.asarray(shift * self.style.lean), self.source.chroma.max(axis=0)
+    def _narrow(self) -> Boundary:
+        """What is reached, its edges a little rounded: colors that run across an edge would show it as a break."""
+        return Boundary(gaussian_filter(self.target.chroma, _SOFT_STEPS, mode=("nearest", "wrap")), self.target.ridge)
 
     def apply(self, lab: ArrayLike) -> Array:
         """Lab (..., 3) to Lab of the same hue, compressed. Neutrals stay as they are."""
-        lch = lab_to_lch(lab)
+        lch = lab_to_lch(lab_to_straight(lab))
         lightness, chroma, hue = lch[..., 0], lch[..., 1], lch[..., 2]
-        shift, furthest = self._lean
-        circle = np.append(HUES_DEG, 360.0)
-        at_hue = np.interp(hue, circle, np.append(shift, shift[0]))
-        reach = np.interp(hue, circle, np.append(furthest, furthest[0]))
+        reach = np.full_like(chroma, 1.0)
+        if len(self.source.ridge):
+            reach = np.interp(hue, self.source.ridge[:, 2], self.source.ridge[:, 1], period=360)
         share = np.clip(chroma / np.maximum(reach, 1), 0, 1)
-        leaned = np.clip(lightness + at_hue * share**2, 0, 100)
+        at_hue = np.interp(hue, HUES_DEG, self.shift, period=360)
+        leaned = np.clip(lightness + at_hue * share**_LEANING, 0, 100)
         wide = np.maximum(self.source.chroma_at(lightness, hue), chroma)
-        narrow = np.maximum(self.target.chroma_at(leaned, hue), 1.0)
+        narrow = np.maximum(self._narrow.chroma_at(leaned, hue) * self.style.reach, 1.0)
         moved = _compress(chroma, wide, narrow, self.style.knee)
         if self.style.boost > 1:
             grow = np.clip(narrow / np.maximum(wide, 1), 1, self.style.boost)
             moved = np.where(narrow > wide, chroma * grow, moved)
-        return lch_to_lab(np.stack([leaned, moved, hue], axis=-1))
+        return straight_to_lab(lch_to_lab(np.stack([leaned, moved, hue], axis=-1)))
 
 
 def _compress(chroma: Array, wide: Array, narrow: Array, knee: float) -> Array:

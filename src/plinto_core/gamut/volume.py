@@ -10,7 +10,8 @@ from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 
 Array = NDArray[np.float64]
 
-_DL = float(LIGHTNESS[1] - LIGHTNESS[0])
+#: Thickness of each lightness's slice.
+_DL = np.gradient(LIGHTNESS)[:, None]
 _DH = float(np.radians(HUES_DEG[1] - HUES_DEG[0]))
 #: Wires run along every third lightness and every second hue.
 _WIRE_ROWS, _WIRE_HUES = 3, 2
@@ -18,13 +19,13 @@ _WIRE_ROWS, _WIRE_HUES = 3, 2
 
 def volume(boundary: Boundary) -> float:
     """Volume in cubic ΔE*ab: ½ C² dh dL over the boundary."""
-    return float((boundary.chroma**2).sum() * 0.5 * _DH * _DL)
+    return float((boundary.chroma**2 * _DL).sum() * 0.5 * _DH)
 
 
 def coverage(of: Boundary, by: Boundary) -> float:
     """Share (0…1) of `of`'s volume that lies inside `by`."""
-    shared = np.minimum(of.chroma, by.chroma) ** 2
-    return float(shared.sum() / max(float((of.chroma**2).sum()), 1e-9))
+    shared = np.minimum(of.chroma, by.chroma) ** 2 * _DL
+    return float(shared.sum() / max(float((of.chroma**2 * _DL).sum()), 1e-9))
 
 
 def share_outside(lab: Array, boundary: Boundary, tolerance: float = 1.0) -> float:

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from plinto_core.chain.stations import Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
-from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping, Style
+from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, Style
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants, Curve, CurveLut, Description, Numbers, TableLut, TagValue, Text, Xyz
@@ -29,8 +29,8 @@ PerceptualStyle = Literal["steady", "lively", "gentle"]
 #: Steady keeps to the printable as long as it can, lively leans to strong color, gentle moves everything a little.
 PERCEPTUAL_STYLES: dict[str, Style] = {
     "steady": PERCEPTUAL,
-    "lively": Style(knee=0.75, lean=0.6, boost=1.1),
-    "gentle": Style(knee=0.35, lean=0.35, boost=1.0),
+    "lively": Style(knee=0.8, lean=1.25, boost=1.1, reach=1.2),
+    "gentle": Style(knee=0.35, lean=1.0, boost=1.0, reach=1.0),
 }
 #: Where the settings travel: a private tag, JSON as text.
 SETTINGS_TAG = "PLbs"
@@ -210,7 +210,7 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
         aims = want.apply(aims)
         aims[:, 1:] *= 1 + settings.chroma_percent / 100
-        aims = GamutMapping(wide, inverse.boundary, style).apply(aims)
+        aims = inverse.mapping_from(wide, style).apply(aims)
     if any(settings.gray_balance):
         # The cast is full in the middle of the axis, none at paper and black, and fades out with chroma.
         share = np.clip(4 * aims[:, 0] / 100 * (1 - aims[:, 0] / 100), 0, 1)

@@ -1,15 +1,18 @@
 """Lab to inks for one forward model: what is precomputed once, and what a change of black or limit looks up."""
 
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
+from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
 from plinto_core.errors import RecipeError
-from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
+from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, ridge_of
+from plinto_core.gamut.mapping import GamutMapping, Style, leaning
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
@@ -23,6 +26,17 @@ _SHAPE = (len(_L), len(_AB), len(_AB))
 #: Black levels for which the precomputed grid knows the chromatic inks.
 _BLACK_LEVELS = np.array([0.0, 0.33, 0.67, 1.0])
 _FOCUS = np.array([1.0, 1.2, 1.2])
+#: Lightnesses and straight hues at which the black of the gamut's surface is found.
+_HELD_L = np.arange(0, 101, 5.0)
+_HELD_HUES_DEG = np.arange(0, 360, 10.0)
+#: Degrees above the black point, 90 along the grays, for which it is told.
+_ELEVATIONS_DEG = np.arange(0, 91, 3.0)
+#: Grays along which total ink is looked at, and the fraction by which it may fall back.
+_GRAYS, _DIP = 64, 0.015
+#: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
+_CORNERS, _SCATTERED = 64, 48
+#: Straight chroma that no ink reaches.
+_FAR = 130.0
 #: How often the surface is begun again from beside, where it was not found.
 _TRIES = 6
 #: How strongly the black target counts against a squared ΔE of the color: it biases colors by about 0.001 ΔE.
@@ -74,12 +88,13 @@ def precompute(model: ForwardModel) -> InverseTables:
     grid = np.stack(np.meshgrid(_L, _AB, _AB, indexing="ij"), axis=-1).reshape(-1, 3)
     levels = []
     begin = np.full(count, 0.3)
-    origin = model.lab(begin)
+    origin = lab_to_straight(model.lab(begin))
+    aims = lab_to_straight(grid)
     for level in _BLACK_LEVELS if model.black_index is not None else _BLACK_LEVELS[:1]:
         targets, weights = _preferences(model, np.full(len(grid), level))
         out = np.empty((len(grid), count))
         follow_rows(
-            model.nodes, model.points, grid, targets, weights, np.ones(count), float(count), _FOCUS,
+            model.nodes, model.points, aims, targets, weights, np.ones(count), float(count), _FOCUS,
             origin, begin, 10, 12, out,
         )  # fmt: skip
         levels.append(out.reshape(*_SHAPE, count))
@@ -126,9 +141,10 @@ class Inverse:
         floor = self.black_point_lab[0] - 0.35 * np.hypot(aims[:, 1], aims[:, 2])
         np.maximum(aims[:, 0], floor, out=aims[:, 0])
         place = _places(aims)
-        wanted = self._black_wanted(aims, place)
+        straight = lab_to_straight(aims)
+        wanted = np.maximum(self._black_wanted(aims, place), self._black_held(straight))
         targets, weights = _preferences(self.model, wanted)
-        return self._solve(aims, targets, weights, self._starts(place, wanted), rounds).reshape(
+        return self._solve(straight, targets, weights, self._starts(place, wanted), rounds).reshape(
             *lab.shape[:-1], len(self.model.inks)
         )
 
@@ -137,7 +153,7 @@ class Inverse:
 
         `weight` is what a squared distance of an ink (0…1) counts against a squared ΔE.
         """
-        return self._solve(lab, wanted, np.full(wanted.shape[1], weight), wanted, 10)
+        return self._solve(lab_to_straight(lab), wanted, np.full(wanted.shape[1], weight), wanted, 10)
 
     def _solve(
         self, aims: Array, targets: Array, weights: Array, starts: Array, rounds: int, focus: Array = _FOCUS
@@ -149,7 +165,7 @@ class Inverse:
         )  # fmt: skip
         return out
 
-    def _black_wanted(self, aims: Array, place: Array, *, keep_others: bool = True) -> Array:
+    def _black_wanted(self, aims: Array, place: Array, *, unscaled: bool = False) -> Array:
         black = self.model.black_index
         if black is None:
             return np.zeros(len(aims))
@@ -161,33 +177,67 @@ class Inverse:
         begin = solid + 0.5 * (solid - darkest)
         t = np.clip((begin - aims[:, 0]) / max(begin - darkest, 1.0), 0, 1)
         wanted = self.black.target(gray, t * t * (3 - 2 * t), self.black_point_inks[black])
-        if not keep_others:
+        if unscaled:
             return wanted
         lightness, scale = self._black_scale
         return np.asarray(wanted * np.interp(aims[:, 0], lightness, scale))
 
+    def _black_held(self, straight: Array) -> Array:
+        """Black (n,) that colors in straight coordinates (n, 3) keep on their way from the gamut's surface to black.
+
+        On the surface black is not free: a strong, dark green is dark by black alone. Just inside, the policy could drop
+        it for a third ink, and would ask for it again towards black. So it stays as high as it was where the line from
+        the black point through the color leaves the gamut.
+        """
+        if self.model.black_index is None or self.caps[self.model.black_index] == 0:
+            return np.zeros(len(straight))
+        lch = lab_to_lch(straight)
+        steps = _elevation_deg(lch, self.black_point_lab[0]) / _ELEVATIONS_DEG[1], lch[:, 2] / _HELD_HUES_DEG[1]
+        return np.asarray(map_coordinates(self._surface_black, np.stack(steps), order=1, mode="nearest"))
+
+    @computed_once
+    def _surface_black(self) -> Array:
+        """The least black of the surface, by elevation above the black point and straight hue, which closes the circle."""
+        L, h = np.meshgrid(_HELD_L, _HELD_HUES_DEG, indexing="ij")
+        inks = self._furthest(L, h)
+        lch = lab_to_lch(lab_to_straight(self.model.lab(inks)))
+        reached = (np.abs(lch[..., 0] - L) < 2) & (lch[..., 1] > 1)
+        elevation = _elevation_deg(lch, self.black_point_lab[0])
+        table = np.zeros((len(_ELEVATIONS_DEG), len(_HELD_HUES_DEG)))
+        for at, rows in enumerate(reached.T):
+            if rows.any():
+                order = np.argsort(elevation[rows, at])
+                black = inks[rows, at, self.model.black_index][order]
+                table[:, at] = np.interp(_ELEVATIONS_DEG, elevation[rows, at][order], black)
+        return np.column_stack([table, table[:, 0]])
+
     @computed_once
     def _black_scale(self) -> tuple[Array, Array]:
-        """By L* (rising), the factor on the wanted black that keeps the other inks from falling back.
+        """By L* (rising), the factor on the wanted black that keeps the other inks, and the total, from falling back.
 
-        Black that rises faster than the shadows need would thin out the chromatic inks just before the black
-        point asks for all of them again; that dip shows as a band. Full replacement means it, so it may.
+        Black that rises faster than the shadows need would thin out the other inks just before the black point asks
+        for all of them again; that dip shows as a band.
         """
         levels = np.linspace(0, 1, 33)
-        lightness = np.linspace(100, self.black_point_lab[0], 48)
-        neutrals = np.column_stack([lightness, np.zeros((48, 2))])
-        wanted = self._black_wanted(neutrals, _places(neutrals), keep_others=False)
+        lightness = np.linspace(100, self.black_point_lab[0], _GRAYS)
+        neutrals = np.column_stack([lightness, np.zeros((_GRAYS, 2))])
+        wanted = self._black_wanted(neutrals, _places(neutrals), unscaled=True)
         others = self._other_inks_by_black(neutrals, levels)
+        # Full replacement means that other inks fall back, so they may; the total may in no case.
         correction = min(1.0, (100 - self.black.amount_percent) / 25)
-        scale = np.ones(48)
-        most = 0.0
-        for i in range(48):
-            along = others[i]
-            at_wanted = float(np.interp(wanted[i], levels, along))
-            if at_wanted < most and wanted[i] > 0:
-                kept = float(np.interp(-most, -along, levels))
-                scale[i] = 1 - correction * max(0.0, 1 - kept / wanted[i])
-            most = max(most, at_wanted)
+        scale = np.ones(_GRAYS)
+        most_others = most_total = 0.0
+        for i, along in enumerate(others):
+            total = np.minimum.accumulate(along + levels)
+            black = float(wanted[i])
+            at_wanted = float(np.interp(black, levels, along))
+            if at_wanted < most_others and black > 0:
+                black -= correction * max(0.0, black - float(np.interp(-most_others, -along, levels)))
+            if float(np.interp(black, levels, total)) < most_total - _DIP:
+                black = min(black, float(np.interp(_DIP - most_total, -total, levels)))
+            scale[i] = black / wanted[i] if wanted[i] > 0 else 1.0
+            most_others = max(most_others, at_wanted)
+            most_total = max(most_total, float(np.interp(black, levels, total)))
         return lightness[::-1], gaussian_filter(scale, 1.0, mode="nearest")[::-1]
 
     def _other_inks_by_black(self, neutrals: Array, levels: Array) -> Array:
@@ -200,8 +250,8 @@ class Inverse:
         place = _places(aims)
         out = np.empty((len(aims), count))
         solve_rows(
-            self.model.nodes, self.model.points, aims, targets, weights, np.ones(count), float(count), _FOCUS,
-            self._starts(place, targets[:, black]), 10, out,
+            self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights, np.ones(count), float(count),
+            _FOCUS, self._starts(place, targets[:, black]), 10, out,
         )  # fmt: skip
         others = (out.sum(axis=1) - out[:, black]).reshape(len(neutrals), len(levels))
         return np.minimum.accumulate(others - 1e-9 * levels, axis=1)
@@ -215,17 +265,19 @@ class Inverse:
 
     @computed_once
     def black_point_inks(self) -> Array:
-        """Inks (inks,) of the darkest neutral within limits and policy."""
+        """Inks (inks,) of the darkest neutral within limits and policy: the best of searches from everywhere.
+
+        Coarse tables have creases on which any one search stops; a walk from the substrate stopped 45 L* too light.
+        """
         inks = len(self.model.inks)
-        out = np.empty((1, inks))
-        targets, weights = _preferences(self.model, np.ones(1))
+        starts = np.vstack([np.eye(inks), np.array(list(product((0.0, 1.0), repeat=inks)))[:_CORNERS]])
+        starts = np.vstack([starts, np.random.default_rng(1).random((_SCATTERED, inks))])
+        aims = np.zeros((len(starts), 3))
+        targets, weights = _preferences(self.model, np.ones(len(starts)))
         # Neutrality counts far more than the last tenth of lightness.
-        focus = np.array([1.0, 6.0, 6.0])
-        follow_rows(
-            self.model.nodes, self.model.points, np.zeros((1, 3)), targets, weights, self.caps, self.total,
-            focus, self.model.lab(np.zeros(inks)), np.zeros(inks), 25, 40, out,
-        )  # fmt: skip
-        return np.asarray(out[0])
+        found = self._solve(aims, targets, weights, starts, 40, np.array([1.0, 6.0, 6.0]))
+        lab = lab_to_straight(self.model.lab(found))
+        return np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
 
     @computed_once
     def black_point_lab(self) -> Array:
@@ -234,12 +286,10 @@ class Inverse:
 
     @computed_once
     def surface_inks(self) -> Array:
-        """Inks (lightnesses, hues, inks) of the furthest colors at the lightnesses and hues of a `Boundary`."""
+        """Inks (lightnesses, hues, inks) of the furthest colors at the lightnesses and straight hues of a `Boundary`."""
         L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
-        # Far out on the hue, lightness and hue held hard: the search slides to the gamut's edge.
-        aims = lch_to_lab(np.stack([L, np.full_like(L, 115.0), h], axis=-1))
-        begin = self._starts(_places(aims.reshape(-1, 3)), np.zeros(L.size))
-        inks = self._slide(aims, begin).reshape(*L.shape, -1)
+        inks = self._furthest(L, h)
+        aims = lch_to_lab(np.stack([L, np.full_like(L, _FAR), h], axis=-1))
         for _ in range(_TRIES):
             reached = _reached_lightness(self.model.lab(inks))
             short = ~reached & _enclosed(reached)
@@ -253,19 +303,52 @@ class Inverse:
             inks[short] = self._slide(aims[short], beside[short])
         return inks
 
+    def _furthest(self, L: Array, hue_deg: Array) -> Array:
+        """Inks (..., inks) of the strongest colors at lightnesses and straight hues (...)."""
+        # Far out on the hue, lightness and hue held hard: the search slides to the gamut's edge.
+        aims = lch_to_lab(np.stack([L, np.full_like(L, _FAR), hue_deg], axis=-1))
+        inside = straight_to_lab(lch_to_lab(np.stack([L, np.full_like(L, _FAR / 2), hue_deg], axis=-1)))
+        begin = self._starts(_places(inside.reshape(-1, 3)), np.zeros(L.size))
+        return self._slide(aims, begin).reshape(*L.shape, -1)
+
     def _slide(self, aims: Array, starts: Array) -> Array:
-        """Inks (n, inks) as far out towards aims (..., 3) as lightness and hue allow."""
+        """Inks (n, inks) as far out towards straight aims (..., 3) as lightness and hue allow."""
         aims = aims.reshape(-1, 3)
         targets, weights = _preferences(self.model, np.zeros(len(aims)))
         return self._solve(aims, targets, 0.01 * weights, starts, 12, np.array([4.0, 0.6, 4.0]))
 
+    def mapping_from(self, source: Boundary, style: Style) -> GamutMapping:
+        """How a source's colors, its boundary in straight coordinates, come to lie in what these limits reach."""
+        found = self._clip(lch_to_lab(source.ridge), _FOCUS * [1.0, style.lean, 1.0])
+        shift = leaning(source, lab_to_straight(self.model.lab(found)))
+        return GamutMapping(source, self.straight_boundary, style, shift)
+
+    def _clip(self, aims: Array, focus: Array) -> Array:
+        """Inks (n, inks) of the printable colors nearest to straight aims (n, 3), whatever the black policy."""
+        targets, weights = _preferences(self.model, np.zeros(len(aims)))
+        starts = self._starts(_places(straight_to_lab(aims * [1.0, 0.5, 0.5])), np.zeros(len(aims)))
+        return self._solve(aims, targets, weights, starts, 16, focus)
+
     @computed_once
     def boundary(self) -> Boundary:
-        """How much chroma these limits reach at every lightness and hue."""
-        reached = lab_to_lch(self.model.lab(self.surface_inks))
+        """How much CIELAB chroma these limits reach at every lightness and hue."""
+        return in_lab(self.straight_boundary)
+
+    @computed_once
+    def straight_boundary(self) -> Boundary:
+        """The same in the straight coordinates that colors are mapped in."""
+        reached = lab_to_lch(lab_to_straight(self.model.lab(self.surface_inks)))
         # Lightnesses the press cannot have at all end far from where they were asked for.
         chroma = np.where(_reached_lightness(reached), reached[..., 1], 0.0)
-        return Boundary(gaussian_filter(chroma, 0.5, mode=("nearest", "wrap")))
+        # Where a search still stopped on a ledge, both its neighbors in hue know better.
+        beside = np.minimum(np.roll(chroma, 1, axis=1), np.roll(chroma, -1, axis=1))
+        chroma = np.where(chroma < 0.7 * beside, beside, chroma)
+        return Boundary(gaussian_filter(chroma, 0.4, mode=("nearest", "wrap")), ridge_of(reached))
+
+
+def _elevation_deg(lch: Array, black_l: float) -> Array:
+    """How steeply the line from the black point to colors L*, C*, h (..., 3) rises, 0…90 degrees."""
+    return np.degrees(np.arctan2(np.maximum(lch[..., 0] - black_l, 0), lch[..., 1]))
 
 
 def _reached_lightness(lab: Array) -> NDArray[np.bool_]:

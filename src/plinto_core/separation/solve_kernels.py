@@ -1,6 +1,7 @@
-"""Bounded least squares from Lab to inks, node by node, compiled.
+"""Bounded least squares from colors to inks, node by node, compiled.
 
-For an aim, minimize  |W (F(x) - aim)|² + Σ wₖ (xₖ - tₖ)²  subject to 0 ≤ x ≤ cap and Σ x ≤ total:
+For an aim, minimize  |W (S(F(x)) - aim)|² + Σ wₖ (xₖ - tₖ)²  subject to 0 ≤ x ≤ cap and Σ x ≤ total, where F is the
+forward model and S its Lab in the coordinates of `colorimetry.straight`, in which aims are given as well:
 Gauss-Newton steps, each an exact active-set solution of the small quadratic program. The second sum is what
 picks one combination out of the family that reaches the aim (the black target); its weights are so small
 that the color decides wherever the two disagree.
@@ -12,6 +13,7 @@ import numpy as np
 from numba import njit, prange
 from numba.cpython.unsafe.tuple import tuple_setitem
 
+from plinto_core.colorimetry.straight_kernels import straighten
 from plinto_core.press.grid_kernels import evaluate, evaluate_with_slopes
 
 FREE, LOW, HIGH = 0, 1, 2
@@ -138,14 +140,26 @@ def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place)
 
 
 @njit(cache=True, nogil=True)
+def _look(nodes, points, n, x, seen, slopes, raw, raw_slopes, turn, cells, fractions, strides):
+    """Straight coordinates of inks x in seen (3,), and slopes (3, n) along each ink."""
+    evaluate_with_slopes(nodes, points, n, x, raw, raw_slopes, cells, fractions, strides)
+    straighten(raw, seen, turn)
+    for k in range(n):
+        for c in range(3):
+            slopes[c, k] = (
+                turn[c, 0] * raw_slopes[0, k] + turn[c, 1] * raw_slopes[1, k] + turn[c, 2] * raw_slopes[2, k]
+            )
+
+
+@njit(cache=True, nogil=True)
 def _frame(aim, focus, frame):
-    """Rows that turn a Lab difference into weighted lightness, chroma and hue parts at the aim."""
+    """Rows that turn a straight difference into weighted lightness, chroma and hue parts at the aim."""
     chroma = math.hypot(aim[1], aim[2])
     cos = aim[1] / chroma if chroma > 1e-9 else 1.0
     sin = aim[2] / chroma if chroma > 1e-9 else 0.0
     # Chroma may give way first, hue last; near the neutral axis the two are one.
     w_chroma = focus[1] / (1 + 0.02 * chroma)
-    w_hue = focus[2] * (1 + 0.01 * min(chroma, 60.0)) / (1 + 0.004 * chroma)
+    w_hue = focus[2] * (1 + 0.025 * min(chroma, 80.0))
     frame[0] = focus[0]
     frame[1] = w_chroma * cos
     frame[2] = w_chroma * sin
@@ -168,7 +182,7 @@ def _cost(lab, aim, frame, x, target, weights, n):
 
 
 @njit(cache=True, nogil=True)
-def _wide_slopes(nodes, points, n, x, trial, below, above, slopes):
+def _wide_slopes(nodes, points, n, x, trial, raw, turn, below, above, slopes):
     """Slopes by differences over 0.6 of a cell to both sides, as far as 0…1 reaches."""
     reach = 0.6 / (points - 1)
     for k in range(n):
@@ -177,9 +191,11 @@ def _wide_slopes(nodes, points, n, x, trial, below, above, slopes):
         left = max(x[k] - reach, 0.0)
         right = min(x[k] + reach, 1.0)
         trial[k] = left
-        evaluate(nodes, points, n, trial, below)
+        evaluate(nodes, points, n, trial, raw)
+        straighten(raw, below, turn)
         trial[k] = right
-        evaluate(nodes, points, n, trial, above)
+        evaluate(nodes, points, n, trial, raw)
+        straighten(raw, above, turn)
         trial[k] = x[k]
         for c in range(3):
             slopes[c, k] = (above[c] - below[c]) / (right - left)
@@ -194,9 +210,10 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
     slopes, trial_slopes = work[9:12, :n], work[12:15, :n]
     weighted, h, system = work[15:18, :n], work[18 : 18 + n, :n], work[27:37]
     fractions = work[37]
+    raw, raw_slopes, turn = work[38, :3], work[39:42, :n], work[42:45, :3]
     state, place, cells, strides = ints[0], ints[1], ints[2], ints[3]
     _frame(aim, focus, frame)
-    evaluate_with_slopes(nodes, points, n, x, lab, slopes, cells, fractions, strides)
+    _look(nodes, points, n, x, lab, slopes, raw, raw_slopes, turn, cells, fractions, strides)
     cost = _cost(lab, aim, frame, x, target, weights, n)
     wide = False
     looked = 0
@@ -230,7 +247,7 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
         for _half in range(6):
             for k in range(n):
                 trial[k] = min(max(x[k] + step * d[k], 0.0), caps[k])
-            evaluate_with_slopes(nodes, points, n, trial, trial_lab, trial_slopes, cells, fractions, strides)
+            _look(nodes, points, n, trial, trial_lab, trial_slopes, raw, raw_slopes, turn, cells, fractions, strides)
             trial_cost = _cost(trial_lab, aim, frame, trial, target, weights, n)
             if trial_cost < cost:
                 better = True
@@ -242,8 +259,9 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
             if wide or looked > 2:
                 return
             wide = True
-            _wide_slopes(nodes, points, n, x, trial, lab, trial_lab, slopes)
-            evaluate(nodes, points, n, x, lab)
+            _wide_slopes(nodes, points, n, x, trial, raw, turn, lab, trial_lab, slopes)
+            evaluate(nodes, points, n, x, raw)
+            straighten(raw, lab, turn)
             continue
         wide = False
         gained = cost - trial_cost
@@ -260,12 +278,12 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
 
 @njit(cache=True, nogil=True, parallel=True)
 def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts, rounds, out):
-    """Inks (n, inks) for aims (n, 3), from starts (n, inks), which need not be feasible."""
+    """Inks (n, inks) for straight aims (n, 3), from starts (n, inks), which need not be feasible."""
     inks = starts.shape[1]
     count = aims.shape[0]
     blocks = 64
     for block in prange(blocks):
-        work = np.zeros((38, 10))
+        work = np.zeros((45, 10))
         ints = np.zeros((4, 10), np.int64)
         x = np.zeros(inks)
         for i in range(block * count // blocks, (block + 1) * count // blocks):
@@ -283,7 +301,7 @@ def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts
 
 @njit(cache=True, nogil=True, parallel=True)
 def follow_rows(nodes, points, aims, targets, weights, caps, total, focus, origin, begin, steps, rounds, out):
-    """As `solve_rows` with no start known: walk from `origin` (Lab (3,), reached by inks `begin`) to each aim.
+    """As `solve_rows` with no start known: walk from `origin` (straight (3,), reached by inks `begin`) to each aim.
 
     Walking a straight line in small steps keeps to the boundary that is met first, so that neighboring aims
     outside the gamut end in neighboring places.
@@ -292,7 +310,7 @@ def follow_rows(nodes, points, aims, targets, weights, caps, total, focus, origi
     count = aims.shape[0]
     blocks = 64
     for block in prange(blocks):
-        work = np.zeros((38, 10))
+        work = np.zeros((45, 10))
         ints = np.zeros((4, 10), np.int64)
         x = np.zeros(inks)
         aim = np.zeros(3)

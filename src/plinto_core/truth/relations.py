@@ -1,0 +1,57 @@
+"""Whether a line of stations keeps the order of things along ramps: lightness, black, total ink and neutrality."""
+
+from dataclasses import dataclass
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def backwards(values: Array) -> float:
+    """The most that values (n,), which should only fall, rise again above the lowest before: 0 where none does."""
+    return float(np.max(values - np.minimum.accumulate(values)))
+
+
+def rises_again(values: Array) -> float:
+    """The most that values (n,), which should rise to one peak and may fall from it, turn around on their way."""
+    peak = int(np.argmax(values))
+    return max(backwards(-values[: peak + 1]), backwards(values[peak:]))
+
+
+def gray_ramp(steps: int = 256) -> Array:
+    """RGB (steps, 3) from white to black."""
+    return np.linspace(1, 0, steps)[:, None].repeat(3, axis=1)
+
+
+def ramps_to_black_and_white(steps: int = 128) -> Array:
+    """RGB (2 · 18, steps, 3): from saturated colors around the circle to black, and to white; lightness falls along each."""
+    corners = np.array(list(product((0.0, 0.5, 1.0), repeat=3)))
+    saturated = corners[(corners.min(axis=1) == 0) & (corners.max(axis=1) == 1)]
+    t = np.linspace(0, 1, steps)[:, None]
+    down = [color * (1 - t) for color in saturated]
+    up = [1 - t * (1 - color) for color in saturated]
+    return np.stack(down + up)
+
+
+@dataclass(frozen=True)
+class GrayRelations:
+    """Along gray, from white to black: how far L* and K turn around, total ink in percent falls again from its largest
+    before black, and the largest C* printed."""
+
+    lightness_back: float
+    black_back_percent: float
+    total_back_percent: float
+    chroma: float
+
+
+def gray_relations(inks: Array, lab: Array, black: int | None) -> GrayRelations:
+    """Figures of printed gray: inks (n, inks) 0…1 and Lab (n, 3), white to black; `black` is K's index."""
+    k = -inks[:, black] if black is not None else np.zeros(len(inks))
+    return GrayRelations(
+        backwards(lab[:, 0]),
+        100 * backwards(k),
+        100 * backwards(-inks.sum(axis=1)),
+        float(np.hypot(lab[:, 1], lab[:, 2]).max()),
+    )

@@ -1,0 +1,106 @@
+"""What a color specialist sees first, on profiles of other makes and the shop's: hue, chroma, order, the link in the dark."""
+
+from functools import cache
+
+import numpy as np
+import pytest
+
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.chain.library import Condition
+from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.press.model import model_from_profile
+from plinto_core.recipe import AimStation, InkStation, Recipe
+from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.inverse import InkLimits, precompute
+from plinto_core.truth.chroma import in_gamut_kept, primaries_kept, texture_contrast
+from plinto_core.truth.hue import sector_means
+from plinto_core.truth.link import device_colors, link_errors
+from plinto_core.truth.relations import backwards, gray_ramp, gray_relations, ramps_to_black_and_white
+from plinto_demo.makes import MAKES, make_profile
+from tests.conftest import profile_of
+
+SOURCES = ("sRGB", "opRGB", "ROMM")
+PROFILES = {make.name.split(",")[0]: make for make in MAKES}
+NAMES = ("five points", "nine points", "thirty-three points", "cotton-54t")
+LIMITS = {"newsprint": 240.0, "cotton-54t": 230.0}
+
+
+@cache
+def known(name):
+    profile = make_profile(PROFILES[name]) if name in PROFILES else profile_of(name)
+    model = model_from_profile(profile)
+    return Condition(profile, model, precompute(model))
+
+
+def line(name, intent, source="sRGB", kind="gcr", total=None, bpc=True):
+    limits = InkLimits(total or LIMITS.get(name, 320.0))
+    recipe = Recipe(aim=AimStation(intent, bpc), ink=InkStation("rebuilt", limits, BLACK_KINDS[kind]))
+    return compile_recipe(recipe, known(name), rgb_profile(source))
+
+
+@pytest.mark.parametrize("source", SOURCES)
+def test_straight_coordinates_go_there_and_back(source):
+    from plinto_core.icc import cmm
+
+    lab = cmm.to_lab(rgb_profile(source), np.random.default_rng(1).random((3000, 3)))
+    assert np.abs(straight_to_lab(lab_to_straight(lab)) - lab).max() < 1e-6
+
+
+@pytest.mark.parametrize("intent", ["relative", "perceptual"])
+@pytest.mark.parametrize("name", NAMES)
+def test_hues_are_kept_in_spaces_that_had_no_part_in_it(name, intent):
+    """sRGB blue was 24° off in IPT, 27° in Oklab and 15° in CAM16."""
+    colors = np.vstack([[[0, 0, 1.0]], device_colors("surface", 1500)])
+    chain = line(name, intent)
+    wanted, printed = chain.wanted_lab(colors), known(name).model.lab(chain.inks(colors))
+    means = sector_means(wanted, printed)
+    assert np.nanmax(means) < 6.5
+    assert (np.nanmean(means, axis=0) < 2).all()
+    blue = sector_means(wanted[:1], printed[:1])
+    assert np.nanmax(blue[:, 0]) < 8 and np.nanmax(blue) < 10
+
+
+@pytest.mark.parametrize("source", SOURCES)
+@pytest.mark.parametrize("name", NAMES)
+def test_perceptual_keeps_the_chroma_that_relative_gives(name, source):
+    """sRGB yellow went from C* 95 to 44 where relative keeps 84; saturation gave less than relative."""
+    relative, perceptual, saturation = (
+        line(name, intent, source) for intent in ("relative", "perceptual", "saturation")
+    )
+    assert primaries_kept(perceptual, relative).min() >= 0.85
+    assert primaries_kept(saturation, relative).min() >= 0.96
+    assert in_gamut_kept(perceptual, relative, 1500) >= 0.95
+    contrast = texture_contrast(perceptual, relative, 120)
+    assert contrast.lightness > 0.74
+    assert contrast.lightness > texture_contrast(relative, relative, 120).lightness
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_gray_never_turns_around(name):
+    for kind, total in (("gcr", 180.0), ("ucr", 320.0), ("skeleton", 400.0)):
+        chain = line(name, "relative", kind=kind, total=total)
+        inks = chain.inks(gray_ramp())
+        found = gray_relations(inks, known(name).model.lab(inks), 3)
+        assert found.lightness_back < 0.02 and found.chroma <= 0.5
+        assert found.black_back_percent < 1.0 and found.total_back_percent <= 6
+
+
+def test_ramps_to_black_and_white_keep_their_order():
+    """K went 44, 0, 31 % on sRGB 0,0,80 → 88 → 96, and L* turned around by 1.4."""
+    ramps = ramps_to_black_and_white(96)
+    for name in ("thirty-three points", "cotton-54t"):
+        inks = line(name, "relative").inks(ramps)
+        printed = known(name).model.lab(inks)
+        down = len(ramps) // 2
+        assert max(backwards(each[:, 0]) for each in printed[:down]) <= 0.3
+        assert max(backwards(each[:, 0]) for each in printed[down:]) <= 0.9
+        assert max(backwards(-each[:, 3]) for each in inks[:down]) <= 0.05
+
+
+@pytest.mark.parametrize("kind", ["random", "dark", "surface"])
+@pytest.mark.parametrize("name", ["nine points", "cotton-54t"])
+def test_the_link_is_as_good_in_the_dark_as_elsewhere(name, kind):
+    for intent, source, bpc in (("relative", "sRGB", True), ("perceptual", "ROMM", True)):
+        errors = link_errors(line(name, intent, source, bpc=bpc), device_colors(kind, 6000))
+        assert errors.mean() <= 0.25 and np.percentile(errors, 99) <= 0.75 and errors.max() <= 2.5
