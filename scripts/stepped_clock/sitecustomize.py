@@ -7,7 +7,7 @@ import contextlib
 import os
 import threading
 import time
-from datetime import datetime, timezone
+from datetime import UTC, datetime
 from pathlib import Path
 
 import time_machine
@@ -31,5 +31,5 @@ def _follow(clock: "time_machine.Coordinates", known: float) -> None:
 
 
 _known = _seconds_off()
-_clock = time_machine.travel(datetime.fromtimestamp(time.time() + _known, timezone.utc), tick=True).start()
+_clock = time_machine.travel(datetime.fromtimestamp(time.time() + _known, UTC), tick=True).start()
 threading.Thread(target=_follow, args=(_clock, _known), daemon=True).start()

@@ -1,4 +1,4 @@
-"""What a color specialist sees first, on profiles of other makes and the shop's: hue, chroma, order, the link in the dark."""
+"""What a color specialist sees first, on the shop's profiles and other makes: hue, chroma, order, the link in the dark."""
 
 from functools import cache
 

@@ -33,7 +33,7 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: Nodes along each channel. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
 #: device link made of them can only approach.
 #: Absolute colors clip along the substrate's white as well, and that edge wants a finer grid.
-REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 65, 65, 17
+REBUILT_POINTS, ABSOLUTE_POINTS, PROFILED_POINTS, CMYK_POINTS, MANY_INKS_POINTS = 49, 65, 65, 17, 33
 
 
 @dataclass
@@ -146,6 +146,9 @@ class Chain:
             return CMYK_POINTS
         if not self.rebuilt:
             return PROFILED_POINTS
+        if len(self.condition.model.inks) > 5:
+            # Each node costs several times as much, and the fit of so many inks is not as fine as that.
+            return MANY_INKS_POINTS
         return ABSOLUTE_POINTS if self.recipe.aim.intent == "absolute" else REBUILT_POINTS
 
     @property

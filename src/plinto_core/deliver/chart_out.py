@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, picture_of, write_pdf
 from plinto_core.deliver.tiff_out import write_ink_tiff
+from plinto_core.press.ink_names import name_of
 from plinto_core.press.model import ForwardModel
 
 Array = NDArray[np.float64]
@@ -81,4 +82,4 @@ def write_chart_tiff(path: Path, layout: Array, inks: tuple[str, ...]) -> None:
     """The chart as one TIFF, pages below each other, no profile inside: its numbers are for the press as they are."""
     codes = np.concatenate([_with_gaps(page).repeat(2, axis=0).repeat(2, axis=1) for page in chart_codes(layout)])
     size = codes.shape[1], codes.shape[0]
-    write_ink_tiff(path, iter([codes]), size, np.dtype(np.uint8), inks, "lzw", _PPI, None)
+    write_ink_tiff(path, iter([codes]), size, np.dtype(np.uint8), tuple(map(name_of, inks)), "lzw", _PPI, None)

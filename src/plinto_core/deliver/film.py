@@ -118,5 +118,5 @@ def _wedge(strip: Image.Image, left: int, length: int, top: int, height: int) ->
     for step in range(WEDGE_STEPS):
         x0, x1 = left + length * step // WEDGE_STEPS, left + length * (step + 1) // WEDGE_STEPS
         tone = round(255 * step / (WEDGE_STEPS - 1))
-        draw.rectangle((x0, top, x1 - 1, top + height), fill=tone)
-    draw.rectangle((left - 1, top - 1, left + length, top + height + 1), outline=255)
+        draw.rectangle((x0, top, max(x0, x1 - 1), top + height), fill=tone)
+    draw.rectangle((left - 1, top - 1, max(left, left + length), top + height + 1), outline=255)

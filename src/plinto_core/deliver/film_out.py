@@ -19,7 +19,7 @@ _ROWS = 256
 class FilmSheet:
     """One film: plate rows through `read(first, last)` (tones uint16, opaque 65535) of `width` × `height` at `ppi`.
 
-    `ink` is what the margin says and the angle goes by, `index` its place among the inks.
+    `name` is what the margin says of the ink; the angle goes by its letter `ink`, and `index`, its place among the inks.
     """
 
     read: Callable[[int, int], Tones]
@@ -27,6 +27,7 @@ class FilmSheet:
     height: int
     ppi: float
     ink: str
+    name: str
     index: int
     title: str
     settings: FilmSettings
@@ -51,7 +52,7 @@ class FilmSheet:
         screen = f"{self.settings.ruling_lpi:g} lpi, {self.settings.angle(self.ink, self.index):g}°"
         how = screen if self.settings.halftone else "gray"
         kind = ", negative" if self.settings.negative else ""
-        words = f"{self.ink}   {self.title}   {how}{kind}{', mirrored' if self.settings.mirrored else ''}"
+        words = f"{self.name}   {self.title}   {how}{kind}{', mirrored' if self.settings.mirrored else ''}"
         return margins(*self._picture_size, self.dpi, words, self.settings.notes)
 
     @property

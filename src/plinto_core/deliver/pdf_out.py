@@ -24,7 +24,6 @@ from plinto_core.press.model import ForwardModel
 
 POINTS_PER_MM = 72 / 25.4
 FONT, BOLD = "Vera", "VeraBd"
-_COLORANTS = {"C": "Cyan", "M": "Magenta", "Y": "Yellow", "K": "Black"}
 #: Samples along each ink of the function that tells a viewer what the inks look like.
 _TINT_SIZES = {1: 255, 2: 33, 3: 17, 4: 9, 5: 5, 6: 4, 7: 3, 8: 3}
 _BLACK = CMYKColor(0, 0, 0, 1)
@@ -141,8 +140,14 @@ def ink_space(pdf: Pdf, inks: tuple[str, ...], model: ForwardModel) -> Any:
     function.Range = function.Decode = Array([0, 100, -128, 127, -128, 127])
     white = Array([0.9642, 1.0, 0.8249])
     alternate = Array([Name.Lab, Dictionary(WhitePoint=white, Range=Array([-128, 127, -128, 127]))])
-    names = Array([Name("/" + _COLORANTS.get(ink, f"Ink{ink}")) for ink in inks])
+    names = Array([_pdf_name(model.name_of(ink)) for ink in inks])
     return pdf.make_indirect(Array([Name.DeviceN, names, alternate, pdf.make_indirect(function)]))
+
+
+def _pdf_name(text: str) -> pikepdf.Object:
+    """A name object of a text (ISO 32000-2, 7.3.5): whatever is no plain letter is written as its bytes in UTF-8."""
+    plain = "".join(chr(b) if chr(b).isalnum() and b < 128 else f"#{b:02X}" for b in text.encode())
+    return pikepdf.Object.parse(f"/{plain or 'Ink'}".encode())
 
 
 def _output_intent(pdf: Pdf, profile: Profile) -> Any:

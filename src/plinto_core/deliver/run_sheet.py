@@ -43,6 +43,7 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
             "name": target.name,
             "sha256": target.digest,
             "inks": list(chain.condition.model.inks),
+            "ink_names": [chain.condition.model.name_of(ink) for ink in chain.condition.model.inks],
             "profile_embedded": chain.recipe.deliver.embed_profile,
         },
         "recipe": chain.recipe.to_json(),

@@ -120,6 +120,7 @@ class _Making:
         self.deliver = chain.recipe.deliver
         self.negative = self.deliver.format == "negative"
         self.inks = ("Negative",) if self.negative else chain.written_inks
+        self.names = self.inks if self.negative else tuple(chain.condition.model.name_of(ink) for ink in self.inks)
         self.limits = limits_of(chain)
         self.margin_percent = 0.0
         self._held = 0
@@ -212,7 +213,7 @@ def _write_tiff(path: Path, made: _Making) -> None:
     kind = np.dtype(np.uint8 if deliver.depth == 8 else np.uint16)
     size = artwork.width, artwork.height
     profile = _embedded(made.chain)
-    write_ink_tiff(path, made.bands(), size, kind, made.inks, deliver.compression, _ppi(artwork), profile)
+    write_ink_tiff(path, made.bands(), size, kind, made.names, deliver.compression, _ppi(artwork), profile)
 
 
 def _write_jpeg(path: Path, made: _Making) -> None:
@@ -271,10 +272,10 @@ def _films(path: Path, made: _Making, condition: str, settings: FilmSettings) ->
             row += len(band)
         sheets = [
             FilmSheet(
-                _reader(plates[index]), artwork.width, artwork.height, _ppi(artwork), ink, index,
+                _reader(plates[index]), artwork.width, artwork.height, _ppi(artwork), ink, name, index,
                 f"{artwork.name}   {condition}".strip(), settings,
             )
-            for index, ink in enumerate(inks)
+            for index, (ink, name) in enumerate(zip(inks, made.names, strict=True))
         ]  # fmt: skip
         if settings.container == "pdf":
             write_pdf(path, [_film_page(sheet, _step(work, i, len(sheets))) for i, sheet in enumerate(sheets)],
@@ -285,15 +286,16 @@ def _films(path: Path, made: _Making, condition: str, settings: FilmSettings) ->
             # By its number: what an ink is called never becomes part of a path.
             part = Path(folder) / f"film-{index}.tif"
             write_film_tiff(part, sheet.rows(_step(work, index, len(sheets))), sheet.size, sheet.bits, sheet.dpi)
-            parts.append((sheet.ink, part))
+            parts.append((sheet.name, part))
         if len(parts) == 1:
             shutil.copyfile(parts[0][1], path)
             return
         stem = safe_name(Path(artwork.name).stem, "artwork")
         with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
-            for ink, part in parts:
-                # A fixed date: the same films are the same bytes.
-                entry = zipfile.ZipInfo(f"{stem} {safe_name(ink, 'film')}.tif")
+            for index, (name, part) in enumerate(parts, 1):
+                # A fixed date: the same films are the same bytes. Two inks of one name still are two films.
+                twins = sum(name == other for other, _ in parts) > 1
+                entry = zipfile.ZipInfo(f"{stem} {safe_name(name, 'film')}{f' {index}' if twins else ''}.tif")
                 with archive.open(entry, "w", force_zip64=True) as target, part.open("rb") as source:
                     shutil.copyfileobj(source, target, 1 << 20)
 

@@ -14,6 +14,8 @@ from plinto_core import __version__
 from plinto_core.artwork.layout import Codes
 
 _COMPRESSION = {"none": None, "lzw": "lzw", "deflate": "zlib"}
+#: Names of the ink set that TIFF knows by a number.
+CMYK = ("Cyan", "Magenta", "Yellow", "Black")
 _STRIP_BYTES = 1 << 20
 _ENCODERS = 2
 
@@ -22,21 +24,23 @@ def write_ink_tiff(
     path: Path, bands: Iterator[Codes], size: tuple[int, int], kind: np.dtype[Any], inks: tuple[str, ...],
     compression: str, ppi: float, profile: bytes | None,
 ) -> None:  # fmt: skip
-    """Bands of ink codes (rows, width, inks) of `kind` to a TIFF of `size` (width, height)."""
+    """Bands of ink codes (rows, width, inks) of `kind` to a TIFF of `size` (width, height); `inks` by their names."""
     width, height = size
     rows = max(1, min(height, _STRIP_BYTES // (width * len(inks) * kind.itemsize)))
     # InkSet 1 is CMYK; other sets name their inks.
-    extra: list[tuple[int, int, int, Any, bool]] = [(332, 3, 1, 1 if inks == ("C", "M", "Y", "K") else 2, True)]
-    if inks != ("C", "M", "Y", "K"):
-        names = "\0".join(inks) + "\0"
+    cmyk = inks == CMYK
+    extra: list[tuple[int, int, int, Any, bool]] = [(332, 3, 1, 1 if cmyk else 2, True)]
+    if not cmyk:
+        names = ("\0".join(inks) + "\0").encode()
         extra += [(333, 2, len(names), names, True), (334, 3, 1, len(inks), True)]
     with tifffile.TiffWriter(path, bigtiff=width * height * len(inks) * kind.itemsize > 3.9e9) as tiff:
         tiff.write(
             _encoded(in_strips(bands, rows), compression),
-            shape=(height, width, len(inks)),
+            shape=(height, width) if len(inks) == 1 else (height, width, len(inks)),
             dtype=kind,
-            photometric="separated",
-            planarconfig="contig",
+            photometric="separated" if cmyk else "minisblack",
+            planarconfig="contig" if len(inks) > 1 else None,
+            extrasamples=None if cmyk or len(inks) == 1 else ["unspecified"] * (len(inks) - 1),
             rowsperstrip=rows,
             compression=_COMPRESSION[compression],
             predictor=compression != "none",
@@ -47,6 +51,31 @@ def write_ink_tiff(
             extratags=extra,
             metadata=None,
         )
+    if not cmyk:
+        _call_separated(path)
+
+
+def _call_separated(path: Path) -> None:
+    """Turn gray with further samples into so many inks: the writer knows separated pictures of four samples only."""
+    with tifffile.TiffFile(path, mode="r+") as tiff:
+        page: Any = tiff.pages[0]
+        page.tags["PhotometricInterpretation"].overwrite(int(tifffile.PHOTOMETRIC.SEPARATED))
+        found = page.tags.get("ExtraSamples")
+        if found is None:
+            return
+        order, big = tiff.byteorder, tiff.is_bigtiff
+        count_size, entry_size = (8, 20) if big else (2, 12)
+        first = page.offset + count_size
+        count = len(page.tags)
+    with path.open("r+b") as file:
+        # The directory without that entry: what stands behind it, and where the next directory is, moves up.
+        begin = first + entry_size * ((found.offset - first) // entry_size)
+        file.seek(begin + entry_size)
+        rest = file.read(first + entry_size * count + (8 if big else 4) - begin - entry_size)
+        file.seek(begin)
+        file.write(rest)
+        file.seek(page.offset)
+        file.write((count - 1).to_bytes(count_size, "little" if order == "<" else "big"))
 
 
 def write_film_tiff(path: Path, bands: Iterator[Codes], size: tuple[int, int], bits: int, dpi: float) -> None:

@@ -42,7 +42,7 @@ def _transform(
     values = np.asarray(values, np.float64)
     flat = np.ascontiguousarray(values.reshape(-1, 1, values.shape[-1])) * _scale(source[1])
     flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
-    if max(CHANNELS[source[1]], CHANNELS[out_space]) > 4:
+    if not {source[1], out_space} <= _LAYOUTS.keys():
         many = transform(
             flat[:, 0], source, target, (out_space, CHANNELS[out_space]), INTENTS.index(intent), int(flags)
         )
@@ -83,7 +83,7 @@ def convert_codes(
 ) -> NDArray[Any]:
     """Picture codes (n, channels) of 8 or 16 bit to codes (n, channels) of `kind`, without shortcuts."""
     spaces = source.header.space, target.header.space
-    if max(CHANNELS[space] for space in spaces) > 4:
+    if not set(spaces) <= _LAYOUTS.keys():
         device = codes.astype(np.float64) / np.iinfo(codes.dtype).max
         inks = convert(source, target, device, intent, bpc=bpc)
         return np.rint(np.clip(inks, 0, 1) * np.iinfo(kind).max).astype(kind)

@@ -148,5 +148,7 @@ def fit_model(
     nodes = _surface(data, good, smoothing)(ink_grid(inks))
     nodes[0] = (100.0, 0.0, 0.0)
     nodes[:, 0] = np.clip(nodes[:, 0], 0, 100)
-    model = ForwardModel(letters_of(data.inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz)
+    model = ForwardModel(
+        letters_of(data.inks), GRID_POINTS[inks], nodes.astype(np.float32), data.substrate_xyz, data.inks
+    )
     return Fit(model, float(error.mean()), float(np.percentile(error, 95)), smoothing, tried, outliers)

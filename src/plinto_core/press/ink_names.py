@@ -24,6 +24,22 @@ def letters_of(names: Sequence[str]) -> tuple[str, ...]:
     return tuple(letter if letter and letter not in found[:at] else str(at + 1) for at, letter in enumerate(found))
 
 
+def name_of(letter: str) -> str:
+    """The name that a letter stands for; "Ink 5" for an ink that only has its place."""
+    return NAMES.get(letter, f"Ink {letter}")
+
+
+def color_space_of(letters: Sequence[str]) -> str:
+    """The data color space signature of a profile of these inks (ICC.1:2022, table 19).
+
+    CMYK and CMY are these inks in this order, and black alone is gray. Any other set says how many inks it has, and names
+    them in a `clrt` tag (clause 9.2.14).
+    """
+    usual = {"CMYK": "CMYK", "CMY": "CMY ", "K": "GRAY"}
+    # There is no signature for one ink that is not black: gray with a name.
+    return usual.get("".join(letters), f"{len(letters):X}CLR" if len(letters) > 1 else "GRAY")
+
+
 def light_twin(letter: str) -> str:
     """The letter of an ink's light version: small."""
     return letter.lower()

@@ -13,7 +13,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import Colorants
 from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
-from plinto_core.press.ink_names import letters_of
+from plinto_core.press.ink_names import letters_of, name_of
 
 Array = NDArray[np.float64]
 
@@ -26,13 +26,18 @@ class ForwardModel:
     """What inks look like on a substrate.
 
     `nodes` (points**inks, 3) float32 is media-relative Lab (D50) at the grid's nodes, the first ink varying
-    slowest; `white_xyz` (3,) is the bare substrate's ICC-absolute XYZ (D50, Y of the perfect diffuser 1).
+    slowest; `names` are the inks' own, where they have any; `white_xyz` (3,) is the bare substrate's ICC-absolute XYZ (D50, Y of the perfect diffuser 1).
     """
 
     inks: tuple[str, ...]
     points: int
     nodes: NDArray[np.float32]
     white_xyz: Array
+    names: tuple[str, ...] = ()
+
+    def name_of(self, letter: str) -> str:
+        """An ink's name by its letter, as data or profile have it."""
+        return self.names[self.inks.index(letter)] if self.names and letter in self.inks else name_of(letter)
 
     @computed_once
     def digest(self) -> str:
@@ -95,11 +100,18 @@ def model_from_profile(profile: Profile) -> ForwardModel:
         raise IccError(f"'{profile.name}' has {header.channels} inks; Plinto takes 1 to 8")
     white = profile.white()
     named = profile.tags.get("clrt")
-    names = named.names if isinstance(named, Colorants) else ()
+    # Nobody says which inks: numbered, unless there are four or more, which begin with the process inks.
+    names = tuple("" for _ in range(header.channels))
+    if isinstance(named, Colorants) and len(named.names) == header.channels:
+        names = tuple(name.strip() for name in named.names)
+    letters = letters_of(names)
+    if not any(names) and header.space.endswith("CLR") and header.channels <= 4:
+        letters = tuple(str(at) for at in range(1, header.channels + 1))
     lab = cmm.to_lab(profile, ink_grid(header.channels), "relative")
     return ForwardModel(
-        letters_of(names if len(names) == header.channels else ("",) * header.channels),
+        letters,
         GRID_POINTS[header.channels],
         lab.astype(np.float32),
         white.values[0] if white else D50_XYZ,
+        names if all(names) else (),
     )

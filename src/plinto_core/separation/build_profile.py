@@ -16,7 +16,7 @@ from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants, Curve, CurveLut, Description, Numbers, TableLut, TagValue, Text, Xyz
 from plinto_core.press.calibration import CALIBRATION_TAG, Calibration, calibration_tag
-from plinto_core.press.ink_names import NAMES
+from plinto_core.press.ink_names import color_space_of
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
 from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
@@ -56,7 +56,6 @@ _CODES = {2: _LabCode(_LAB16_TOP, 32768 / 65535, 256 / 65535), 4: _LabCode(1.0, 
 _DARK, _CLOSER = 0.1, 1.6
 #: The darkest of the perceptual reference medium, which version 4 tables are aimed from (ICC.1:2022, 6.3.3).
 _REFERENCE_BLACK_L = 3.1373
-_SPACES = {1: "GRAY", 3: "CMY ", 4: "CMYK"}
 
 
 @dataclass(frozen=True)
@@ -122,9 +121,10 @@ def build_output_profile(
         "B2A2": _b2a(inverse, SATURATION, settings),
         "gamt": _gamut_table(inverse, settings),
     }
-    if inks > 4:
+    space = color_space_of(model.inks)
+    if space.endswith("CLR") or (space == "GRAY" and model.inks != ("K",)):
         solids = _encode_lab(model.lab(np.eye(inks)), _CODES[2]) * 65535
-        tags["clrt"] = Colorants(tuple(NAMES.get(ink, f"Ink {ink}") for ink in model.inks), solids)
+        tags["clrt"] = Colorants(tuple(model.name_of(ink) for ink in model.inks), solids)
     if calibration is not None:
         tags[CALIBRATION_TAG] = calibration_tag(calibration)
     if settings.version[0] < 4:
@@ -133,7 +133,6 @@ def build_output_profile(
     if characterization:
         tags["targ"] = Text(characterization)
     tags[SETTINGS_TAG] = Text(json.dumps(settings.to_json(), sort_keys=True))
-    space = _SPACES.get(inks, f"{inks:X}CLR")
     return write(Profile(Header("prtr", space, "Lab ", settings.version), tags))
 
 

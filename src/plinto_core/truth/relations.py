@@ -26,7 +26,7 @@ def gray_ramp(steps: int = 256) -> Array:
 
 
 def ramps_to_black_and_white(steps: int = 128) -> Array:
-    """RGB (2 · 18, steps, 3): from saturated colors around the circle to black, and to white; lightness falls along each."""
+    """RGB (2 · 12, steps, 3): from saturated colors around the circle to black, and to them from white; L* falls."""
     corners = np.array(list(product((0.0, 0.5, 1.0), repeat=3)))
     saturated = corners[(corners.min(axis=1) == 0) & (corners.max(axis=1) == 1)]
     t = np.linspace(0, 1, steps)[:, None]
