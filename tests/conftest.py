@@ -12,7 +12,7 @@ from hypothesis import settings
 from numpy.typing import NDArray
 
 from plinto_core.chain.library import Condition, Library
-from plinto_core.icc.profile import Header, Profile, write
+from plinto_core.icc.profile import FIXED_DATE, Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Xyz
 from plinto_core.press.fit import Fit, fit_model
@@ -47,7 +47,9 @@ def profile_of(slug: str, version: tuple[int, int] = (4, 4)) -> Profile:
     shop = shop_condition(slug)
     limits = InkLimits(float(shop.total_ink_percent))
     black = BlackPolicy(*map(float, (shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent)))
-    return build_output_profile(fitted(slug).model, BuildSettings(shop.name, limits, black, version), "CGATS.17\n")
+    return build_output_profile(
+        fitted(slug).model, BuildSettings(shop.name, limits, black, version), "CGATS.17\n", created=FIXED_DATE
+    )
 
 
 @functools.cache

@@ -112,7 +112,7 @@ def _encode(lab: Array, make: Make) -> Array:
         return np.clip(lab_to_xyz(lab) / _XYZ_TOP, 0, 1)
     if make.version == 2 and make.bits == 16:
         return np.clip((lab * [_LAB16_TOP / 100, 256 / 65535, 256 / 65535]) + [0, 32768 / 65535, 32768 / 65535], 0, 1)
-    return np.clip((lab + np.array([0, 128, 128])) / [100, 255, 255], 0, 1)
+    return np.asarray(np.clip((lab + np.array([0, 128, 128])) / [100, 255, 255], 0, 1))
 
 
 def _back_nodes(make: Make) -> tuple[Array, Array]:

@@ -6,6 +6,7 @@ import json
 import struct
 from itertools import pairwise
 
+import imagecodecs
 import numpy as np
 import pytest
 from PIL import Image, ImageCms
@@ -110,3 +111,18 @@ def test_pillow_reads_what_is_built_here(version):
     exact = cmm.convert(rgb_profile("sRGB"), profile, pixels / 255.0) * 255
     assert np.abs(theirs - exact).max() <= 1.0
     assert theirs.sum(axis=-1).max() / 2.55 <= 320 + 4 * 0.2
+
+
+@pytest.mark.parametrize("version", [(2, 4), (4, 4)])
+def test_bare_paper_stays_bare_in_every_encoding(version):
+    """White fell between two nodes of version 2 tables, and paper got ink."""
+    profile = profile_of("tern-news-45", version)
+    for intent in ("perceptual", "relative", "saturation"):
+        assert cmm.from_lab(profile, [[100.0, 0, 0]], intent).max() < 1e-4
+        for kind in ("uint8", "uint16"):
+            white = np.full((1, 1, 3), np.iinfo(kind).max, kind)
+            inks = imagecodecs.cms_transform(
+                white, rgb_profile("sRGB").raw, profile.raw, colorspace="rgb", outcolorspace="cmyk", outdtype=kind,
+                intent=("perceptual", "relative", "saturation").index(intent),
+            )  # fmt: skip
+            assert inks.max() == 0

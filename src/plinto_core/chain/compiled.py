@@ -113,7 +113,11 @@ class Chain:
         keep = self.recipe.ink.keep
         if not keep or self.channels != 4:
             return None
-        return KeptInks(keep, self.source.profile, self.condition.model, self.bounds[0])
+        # Adjustments come before: what is kept is looked up by adjusted values, so the look is the source's own.
+        return KeptInks(
+            keep, self.source.profile, self.condition.model, self.bounds[0],
+            lambda device: self.want.apply(self.source.apply(device)),
+        )  # fmt: skip
 
     def wanted_lab(self, device: ArrayLike) -> Array:
         """Device values (..., channels) to the Lab wanted on the substrate (..., 3), adjusted, before the aim."""

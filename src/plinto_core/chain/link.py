@@ -97,11 +97,18 @@ class Link:
         return self.inks_of(codes, 16) / 65535.0
 
     def to_profile(self, name: str, source: Profile, target: Profile) -> Profile:
-        """The link as an ICC device link (version 4, a 16-bit grid)."""
+        """The link as an ICC device link (version 4, a 16-bit grid).
+
+        Other software rounds each of its 8-bit inks by itself, so nodes leave room for half a code an ink below the
+        total, and single limits end on a whole code.
+        """
+        room = self.total - 0.5 * len(self.inks) / 255
+        nodes = np.minimum(self.nodes / 65535.0, np.floor(self.caps * 255 + 1e-6) / 255)
+        nodes *= np.minimum(1, room / np.maximum(nodes.sum(axis=1, keepdims=True), 1e-12))
         table = CurveLut(
             to_pcs=True,
             b_curves=(_IDENTITY,) * len(self.inks),
-            grid=self.nodes.reshape(*[self.points] * self.channels, len(self.inks)) / 65535.0,
+            grid=nodes.reshape(*[self.points] * self.channels, len(self.inks)),
             a_curves=(_IDENTITY,) * self.channels,
         )
         steps = tuple(

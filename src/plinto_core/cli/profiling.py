@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import asdict, replace
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,7 @@ from plinto_core.cli.settings import (
 from plinto_core.errors import CharacterizationError, RecipeError
 from plinto_core.files import write_whole
 from plinto_core.icc.profile import Profile
+from plinto_core.press.cgats import as_it_came
 from plinto_core.press.characterize import Characterization
 from plinto_core.press.measurements import under_light
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy, usual_black
@@ -62,11 +64,14 @@ def profile() -> None:
 @click.option("--name", help="Name of the profile. Default: the data's title.")
 @click.option("--illuminant", metavar="D50|D65|A|FILE", help="Light to view under; needs spectra. Default: D50.")
 @click.option("--calibration", type=FILE, help="Calibration (JSON) that the chart was printed through.")
+@click.option(
+    "--date", "created", type=click.DateTime(["%Y-%m-%d"]), help="Date in the profile, for the same bytes again."
+)
 @click.option("--report", type=OUT, help="Report to write, .html or .json.")
 @click.option("--settings", type=FILE, help="Settings (JSON), or a profile built here to take them from.")
 def build(
     data: Path, out: Path, settings: Path | None, smoothing: str, illuminant: str | None, calibration: Path | None,
-    report: Path | None, **given: Any,
+    created: datetime | None, report: Path | None, **given: Any,
 ) -> None:  # fmt: skip
     """Build an output profile from measured DATA, with three intents and the measurements inside."""
     from plinto_core.press.characterize import characterize as read_press
@@ -76,6 +81,7 @@ def build(
     found_data, notes = measured(data)
     if illuminant:
         found_data = under_light(found_data, light(illuminant))
+    text = found_data.to_cgats() if illuminant else as_it_came(data.read_bytes(), found_data)
     found = read_press(found_data, notes, smoothing=None if smoothing == "auto" else _smoothing(smoothing))
     fit = found.fit
     for index, error in fit.outliers:
@@ -96,7 +102,7 @@ def build(
             raise RecipeError(f"--total-ink {total} is neither a number nor auto.") from error
     made = BuildSettings(
         given["name"] or kept.get("name") or found_data.title,
-        InkLimits(percent),
+        InkLimits(percent, found.stops_at),
         black,
         (int(given["icc"] or kept.get("version", [4])[0]), 4),
         given["grid"] or kept.get("grid", 33),
@@ -106,7 +112,7 @@ def build(
     )
     behind = read_calibration(calibration) if calibration else None
     tables = precompute(fit.model)
-    profile_ = build_output_profile(fit.model, made, found_data.to_cgats(), behind, tables)
+    profile_ = build_output_profile(fit.model, made, text, behind, tables, created and created.replace(tzinfo=UTC))
     write_whole(out, lambda part: write_bytes(part, profile_.raw))
     if report:
         _write_report(report, profile_, tables, found, black)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.colorimetry.lab import lab_to_xyz
+from plinto_core.colorimetry.lab import lab_to_xyz, xyz_to_lab
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
 from plinto_core.press.ink_names import NAMES
@@ -20,6 +20,17 @@ _SPECTRAL = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
 )
 _DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
+
+
+#: Other hands' names of the colors' fields.
+_SAME = {
+    f"{before}{letter}{star}": f"LAB_{letter}"
+    for before in ("", "LAB_", "LAB ", "CIE_", "CIE ", "CIE", "CIELAB_", "D50_")
+    for letter in "LAB" for star in ("*", "") if before or star
+} | {f"{before}{letter}": f"XYZ_{letter}" for before in ("CIE_", "XYZ ") for letter in "XYZ"}  # fmt: skip
+_COLORS = {"LAB_L", "LAB_A", "LAB_B", "XYZ_X", "XYZ_Y", "XYZ_Z"}
+#: From which mean ΔE*ab on a spectrum and the Lab beside it do not tell of the same color.
+_DISAGREE = 1.0
 
 
 @dataclass(frozen=True)
@@ -36,6 +47,8 @@ def read_table(data: bytes, name: str) -> Table:  # noqa: PLR0912 - one branch a
     if len(data) > MOST_BYTES:
         raise CharacterizationError(f"'{name}' has {len(data) >> 20} MB; a measurement file has at most 64.")
     lines = _text(data).replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    if not any(line.strip().upper().startswith("BEGIN_DATA") for line in lines):
+        return _plain_table(lines, name)
     fields: list[str] = []
     rows: list[tuple[str, ...]] = []
     keywords: dict[str, str] = {}
@@ -62,33 +75,85 @@ def read_table(data: bytes, name: str) -> Table:  # noqa: PLR0912 - one branch a
             keywords[key] = words[len(key) :].strip().strip('"')
     if not fields:
         raise CharacterizationError(f"'{name}' has no BEGIN_DATA_FORMAT: it is no CGATS text. Export it as CGATS.")
-    if where == "data":
-        raise CharacterizationError(f"'{name}' ends in the middle of its data (no END_DATA). Export it again.")
+    promised = keywords.get("NUMBER_OF_SETS", "")
+    if where == "data" and (not promised.isdigit() or int(promised) != len(rows)):
+        # Without the end, only the promised number of patches tells that nothing is missing.
+        raise CharacterizationError(
+            f"'{name}' ends in the middle of its data: no END_DATA after {len(rows)} patches, and NUMBER_OF_SETS "
+            f"{'says ' + promised if promised else 'does not say how many there are'}. Export it again."
+        )
     if not rows:
         raise CharacterizationError(f"'{name}' has fields but no patches between BEGIN_DATA and END_DATA.")
-    return Table(tuple(fields), tuple(rows), keywords)
+    return Table(tuple(_SAME.get(field, field) for field in fields), tuple(rows), keywords)
 
 
 def _text(data: bytes) -> str:
     for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
             return data.decode(encoding, errors="replace")
+    # UTF-16 without its mark: half the bytes of plain letters are zero, the first or the second of each pair.
+    head = data[:4096]
+    zeros = [head[place::2].count(0) / max(len(head) // 2, 1) for place in (0, 1)]
+    if max(zeros) > 0.4 and min(zeros) < 0.05:
+        return data.decode("utf-16-be" if zeros[0] > zeros[1] else "utf-16-le", errors="replace")
     try:
         return data.decode("utf-8")
     except UnicodeDecodeError:
         return data.decode("latin-1")
 
 
+def _plain_table(lines: list[str], name: str) -> Table:
+    """A table without CGATS' keywords: separated by tabs, semicolons or commas, its first full line naming the fields."""
+    filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
+    for at, (_, line) in enumerate(filled[:50]):
+        for separator in ("\t", ";", ","):
+            fields = _cells(line, separator)
+            known = sum(_known_field(field) for field in fields)
+            if len(fields) < 4 or known < 4 or known < len(fields) - 3:
+                continue
+            rows = []
+            for number, words in filled[at + 1 :]:
+                cells = _cells(words, separator)
+                if len(cells) != len(fields):
+                    raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
+                rows.append(tuple(cells))
+                if len(rows) > MOST_PATCHES:
+                    raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
+            if not rows:
+                raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
+            return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
+    raise CharacterizationError(
+        f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (CMYK_C, …, LAB_L, …), so it is no "
+        "CGATS text and no table with a header. Export it as CGATS."
+    )
+
+
+def _cells(line: str, separator: str) -> list[str]:
+    cells = [cell.strip().strip('"').strip() for cell in line.rstrip("\r\n").split(separator)]
+    while cells and not cells[-1]:
+        cells.pop()
+    return cells
+
+
+def _known_field(field: str) -> bool:
+    return bool(_DEVICE.match(field) or _SPECTRAL.match(field) or field.upper() in _SAME or field.upper() in _COLORS)
+
+
 def _row(words: str, number: int, count: int, name: str) -> tuple[str, ...]:
     # Tabs may separate cells that hold spaces; else white space does, and quotes keep a cell together.
-    cells = [cell.strip().strip('"') for cell in words.split("\t")] if words.count("\t") >= count - 1 else []
+    cells = _cells(words, "\t") if words.count("\t") >= count - 1 else []
     if len(cells) != count:
         cells = [quoted or plain for quoted, plain in _CELL.findall(words)]
     if len(cells) != count:
-        raise CharacterizationError(
-            f"Line {number} of '{name}' has {len(cells)} values for {count} fields: '{words[:60]}'. Export it again."
-        )
+        raise CharacterizationError(_wrong_count(number, name, len(cells), count, words))
     return tuple(cells)
+
+
+def _wrong_count(number: int, name: str, found: int, count: int, words: str) -> str:
+    return (
+        f"Line {number} of '{name}' has {found} values for {count} fields: '{words.strip()[:60]}'. A value too many or too "
+        "few shifts all that follow, so nothing was taken: correct that line or export it again."
+    )
 
 
 def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
@@ -111,6 +176,14 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     ), notes  # fmt: skip
 
 
+def as_it_came(data: bytes, measured: Measurements) -> str:
+    """Characterization text for a profile's `targ` tag: the file's own CGATS text where it is one that fits in there
+    (ICC.1:2022, 9.2.15), else the measurements written as such."""
+    text = _text(data)
+    keeps = "BEGIN_DATA_FORMAT" in text and text.isascii() and "\0" not in text
+    return text if keeps else measured.to_cgats()
+
+
 def read_chart(data: bytes, name: str) -> tuple[Array, tuple[str, ...]]:
     """Ink values (patches, inks) 0…1 of a chart that nobody measured yet, and the inks' names.
 
@@ -123,7 +196,9 @@ def read_chart(data: bytes, name: str) -> tuple[Array, tuple[str, ...]]:
 
 def _ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
     named = tuple(part.strip() for part in table.keywords.get("COLORANTS", "").split(";"))
-    return named if len(named) == len(letters) else tuple(NAMES.get(letter, letter) for letter in letters)
+    return (
+        named if len(named) == len(letters) and all(named) else tuple(NAMES.get(letter, letter) for letter in letters)
+    )
 
 
 def numbers(table: Table, fields: list[str], name: str) -> Array:
@@ -139,8 +214,8 @@ def numbers(table: Table, fields: list[str], name: str) -> Array:
                     f"Patch {r + 1} of '{name}' has '{row[place][:30]}' where {fields[c]} should be a number."
                 ) from error
     if not np.isfinite(out).all():
-        patch = int(np.argwhere(~np.isfinite(out))[0, 0]) + 1
-        raise CharacterizationError(f"Patch {patch} of '{name}' has no finite number in {', '.join(fields)}.")
+        patch, column = np.argwhere(~np.isfinite(out))[0]
+        raise CharacterizationError(f"Patch {patch + 1} of '{name}' has no finite number in {fields[column]}.")
     return out
 
 
@@ -163,6 +238,11 @@ def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str
     if not 1 <= len(fields) <= 8:
         raise CharacterizationError(f"'{name}' has {len(fields)} inks; Plinto takes 1 to 8.")
     values = numbers(table, fields, name)
+    used = values.max(axis=0) > 0
+    if kinds & {"CMYK", "CMY"} and used.any() and not used.all():
+        silent = [letter for letter, on in zip(letters, used, strict=True) if not on]
+        values, letters = values[:, used], [letter for letter, on in zip(letters, used, strict=True) if on]
+        notes.append(f"No patch has any {', '.join(silent)}: taken as a set of {len(letters)} ink(s).")
     top = values.max()
     scale = 1.0 if top <= 1.001 else 100.0 if top <= 100.5 else 255.0
     if values.min() < -0.5 or top > 255.5:
@@ -186,7 +266,16 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
             )
         spectra = np.stack([np.interp(WAVELENGTHS_NM, nm, row) for row in values])
         notes.append(f"Colors were computed from spectra of {len(nm)} wavelengths, D50, 2°.")
-        return reflectance_to_xyz(spectra), spectra
+        xyz = reflectance_to_xyz(spectra)
+        if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
+            beside = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
+            apart = float(np.linalg.norm(xyz_to_lab(xyz) - beside, axis=1).mean())
+            if apart > _DISAGREE:
+                notes.append(
+                    f"The Lab values beside the spectra are ΔE*ab {apart:.1f} off on the mean: they hold for another "
+                    "light or observer, or for other patches. The spectra count."
+                )
+        return xyz, spectra
     if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
         lab = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
         if lab[:, 0].min() < -1 or lab[:, 0].max() > 105 or np.abs(lab[:, 1:]).max() > 160:

@@ -17,7 +17,8 @@ Array = NDArray[np.float64]
 class Characterization:
     """Lab is ICC-absolute, D50. `ramps` holds, for each ink, (dot, tone value) pairs as fractions (Murray-Davies on
     the component that the ink absorbs most); `gain_50` the gain at the half tone, in percent points; `wrong_patches`
-    are ink values with ΔE00 to what the others say."""
+    are ink values with ΔE00 to what the others say; `stops_at` the
+    largest percent of each ink without a solid."""
 
     title: str
     inks: tuple[str, ...]
@@ -30,6 +31,7 @@ class Characterization:
     fit: Fit
     notes: tuple[str, ...]
     wrong_patches: tuple[tuple[tuple[float, ...], float], ...] = ()
+    stops_at: tuple[tuple[str, float], ...] = ()
 
 
 def characterize(
@@ -38,6 +40,11 @@ def characterize(
     """Fit the data, name its wrong patches, and read the press off it. Raises `CharacterizationError`."""
     fit = fit_model(data, holdout, smoothing, drop_outliers=True)
     letters = letters_of(data.inks)
+    most = data.device.max(axis=0)
+    short = tuple((letter, float(value) * 100) for letter, value in zip(letters, most, strict=True) if value < 0.995)
+    if short:
+        told = ", ".join(f"{value:.0f} % of {letter}" for letter, value in short)
+        notes = [*notes, f"The chart stops at {told}: nothing above is known, so limits start there."]
     ramps = {letter: tone_ramp(data, index) for index, letter in enumerate(letters)}
     solids = {}
     for index, letter in enumerate(letters):
@@ -53,7 +60,7 @@ def characterize(
     return Characterization(
         data.title, letters, len(data.device), _tuple(xyz_to_lab(data.substrate_xyz)), solids, ramps, gains,
         float(data.device.sum(axis=1).max()) * 100, fit, tuple(notes),
-        tuple((tuple(map(float, data.device[index])), error) for index, error in fit.outliers),
+        tuple((tuple(map(float, data.device[index])), error) for index, error in fit.outliers), short,
     )  # fmt: skip
 
 

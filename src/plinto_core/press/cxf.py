@@ -48,19 +48,26 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     xyz: list[Array] = []
     spectra: list[Array | None] = []
     skipped = 0
+    names: tuple[str, ...] = ()
     for item in root.iter("{*}Object"):
         called = f"object '{str(item.get('Name') or item.get('Id') or len(device) + skipped + 1)[:40]}' of '{name}'"
-        inks, color = _part_of(item, "ColorCMYK"), _color(item, starts, called)
-        if inks is None or color is None:
+        inks, color = _inks(item, called), _color(item, starts, called)
+        if not inks or color is None:
             skipped += 1
             continue
+        names = names or tuple(inks)
+        if tuple(inks) != names:
+            raise CharacterizationError(
+                f"{called[0].upper()}{called[1:]} has the inks {', '.join(inks)}, and those before it "
+                f"{', '.join(names)}. Export one set of inks."
+            )
         if len(device) >= _MOST_OBJECTS:
             raise CharacterizationError(f"'{name}' has more than {_MOST_OBJECTS} patches; split it.")
-        device.append([_part(inks, ink, called) / 100 for ink in _INKS])
+        device.append([value / 100 for value in inks.values()])
         xyz.append(color[0])
         spectra.append(color[1])
     if not device:
-        raise CharacterizationError(f"'{name}' has no object with both CMYK values and a color. Export both.")
+        raise CharacterizationError(f"'{name}' has no object with both ink values and a color. Export both.")
     values = np.array(device)
     if values.min() < -0.005 or values.max() > 1.005:
         raise CharacterizationError(
@@ -68,7 +75,7 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
         )
     notes = [f"{skipped} objects without ink values or color were passed over."] if skipped else []
     every = None if any(each is None for each in spectra) else np.array(spectra)
-    found = Measurements(_INKS, np.clip(values, 0, 1), np.array(xyz), every, name, _provenance(root))
+    found = Measurements(names, np.clip(values, 0, 1), np.array(xyz), every, name, _provenance(root))
     return found, notes
 
 
@@ -91,6 +98,29 @@ def _number(text: str | None, where: str) -> float:
     if not math.isfinite(value):
         raise CharacterizationError(f"{where[0].upper()}{where[1:]} has no finite number. Export it again.")
     return value
+
+
+def _inks(item: Any, where: str) -> dict[str, float]:
+    """Percent of each ink by its name: process inks of ColorCMYK, and the named ones beside them (ISO 17972-1)."""
+    found: dict[str, float] = {}
+    for kind in ("ColorCMYK", "ColorCMYKPlusN", "ColorPlusN"):
+        values = _part_of(item, kind)
+        if values is None:
+            continue
+        if kind == "ColorCMYK" or _child(values, "Cyan") is not None:
+            found |= {ink: _part(values, ink, where) for ink in _INKS}
+        for each in values:
+            if _local(each) == "SpotColor":
+                name = str(each.get("Name") or "").strip()[:100]
+                if not name or name in found:
+                    raise CharacterizationError(
+                        f"{where[0].upper()}{where[1:]} has an ink without a name of its own."
+                    )
+                found[name] = _number(each.get("Percentage") or each.text, f"{name} of {where}")
+        break
+    if len(found) > 8:
+        raise CharacterizationError(f"{where[0].upper()}{where[1:]} has {len(found)} inks; Plinto takes 1 to 8.")
+    return found
 
 
 def _part(element: Any, name: str, where: str) -> float:

@@ -99,11 +99,16 @@ def choose_smoothing(device: Array, lab: Array) -> tuple[float, tuple[Tried, ...
     return min(tried, key=lambda each: each.left_out).smoothing, tried
 
 
+def corners_of(device: Array) -> Mask:
+    """Which patches (n, inks) are corners of what the chart knows: every ink none or as much as it ever has."""
+    return np.asarray(np.all((device < 1e-6) | (device > device.max(axis=0) - 1e-6), axis=1))
+
+
 def find_outliers(device: Array, lab: Array, smoothing: float) -> tuple[tuple[int, float], ...]:
     """Patches that contradict all others, the worst first: found one by one, since a wrong one spoils its neighbors."""
     keep = np.arange(len(device))
     # The corners of ink space are extrapolated from all others, so they have to be much further off to be called wrong.
-    corner = np.all((device < 1e-6) | (device > 1 - 1e-6), axis=1)
+    corner = corners_of(device)
     trust = np.where(corner, 1 / _CORNER_LENIENCE, 1.0)
     found: list[tuple[int, float]] = []
     while len(found) < _MOST_OUTLIERS:
@@ -141,7 +146,7 @@ def fit_model(
     held = np.zeros(len(lab), bool)
     held[np.random.default_rng(7).permutation(len(lab))[: round(len(lab) * holdout)]] = True
     # The hull of ink space cannot be predicted from inside it; corners always stay in.
-    held &= ~np.all((data.device < 1e-6) | (data.device > 1 - 1e-6), axis=1) & good
+    held &= ~corners_of(data.device) & good
     error = np.zeros(1)
     if held.any():
         error = delta_e_2000(_surface(data, ~held & good, smoothing)(data.device[held]), lab[held])

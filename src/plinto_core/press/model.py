@@ -26,7 +26,8 @@ class ForwardModel:
     """What inks look like on a substrate.
 
     `nodes` (points**inks, 3) float32 is media-relative Lab (D50) at the grid's nodes, the first ink varying
-    slowest; `names` are the inks' own, where they have any; `white_xyz` (3,) is the bare substrate's ICC-absolute XYZ (D50, Y of the perfect diffuser 1).
+    slowest; `white_xyz` (3,) is the bare substrate's ICC-absolute XYZ (D50, Y of the perfect diffuser 1);
+    `names` are the inks' own, where they have any.
     """
 
     inks: tuple[str, ...]

@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
 from typing import Any, Literal
 
 import numpy as np
@@ -54,6 +55,8 @@ class _LabCode:
 _CODES = {2: _LabCode(_LAB16_TOP, 32768 / 65535, 256 / 65535), 4: _LabCode(1.0, 128 / 255, 1 / 255)}
 #: How far above black, in coded L*, nodes stand how many times closer.
 _DARK, _CLOSER = 0.1, 1.6
+#: Steps of the tables' input curves.
+_CURVE_STEPS = 1023
 #: The darkest of the perceptual reference medium, which version 4 tables are aimed from (ICC.1:2022, 6.3.3).
 _REFERENCE_BLACK_L = 3.1373
 
@@ -101,9 +104,11 @@ def build_output_profile(
     characterization: str = "",
     calibration: Calibration | None = None,
     tables: InverseTables | None = None,
+    created: datetime | None = None,
 ) -> Profile:
     """An output profile with three intents; `characterization` (CGATS text) travels in the `targ` tag, and the
-    `calibration` that its chart was printed through in a private one. `tables` if they are known already."""
+    `calibration` that its chart was printed through in a private one. `tables` if they are known already. `created` is
+    now unless somebody wants the same bytes again."""
     inverse = Inverse(model, tables or precompute(model), settings.black, settings.limits)
     inks = len(model.inks)
     code = _CODES[settings.version[0]]
@@ -133,7 +138,8 @@ def build_output_profile(
     if characterization:
         tags["targ"] = Text(characterization)
     tags[SETTINGS_TAG] = Text(json.dumps(settings.to_json(), sort_keys=True))
-    return write(Profile(Header("prtr", space, "Lab ", settings.version), tags))
+    moment = (created or datetime.now(UTC)).replace(microsecond=0)
+    return write(Profile(Header("prtr", space, "Lab ", settings.version, moment), tags))
 
 
 def _straight(channels: int) -> Array:
@@ -153,9 +159,11 @@ def _bend(coded: Array, code: _LabCode) -> Array:
     return np.clip((t * (1.6 - 0.6 * t * t) + 1) / 2, 0, 1)
 
 
-def _meet(coded: Array, points: int, black: float) -> Array:
+def _meet(coded: Array, points: int, black: float, white: float) -> Array:
     """Input curve for L*: the coded L* of `black` falls on a node, for that is where the inks stop following L*.
     Just above it, where they rise most steeply, nodes stand closer."""
+    # White stands on the last node in either encoding: between two, bare paper would get a little ink.
+    coded = np.minimum(coded / (np.floor(white * _CURVE_STEPS) / _CURVE_STEPS), 1.0)
     if black <= 0:
         return coded
     dark = min(black + _DARK, 1.0)
@@ -169,15 +177,17 @@ def _lab_nodes(points: int, code: _LabCode, black_l: float) -> Array:
     """Lab (points**3, 3) at the nodes of a table behind the input curves of `_lab_curves`."""
     fine = np.linspace(0, 1, 20001)
     axis = np.linspace(0, 1, points)
-    lightness = np.interp(axis, _meet(fine, points, black_l / 100 * code.white), fine) * 100 / code.white
+    curve = _meet(fine, points, black_l / 100, code.white)
+    rising = np.searchsorted(curve, 1.0) + 1
+    lightness = np.minimum(np.interp(axis, curve[:rising], fine[:rising]) * 100 / code.white, 100.0)
     opponent = (np.interp(axis, _bend(fine, code), fine) - code.neutral) / code.unit
     return np.stack(np.meshgrid(lightness, opponent, opponent, indexing="ij"), axis=-1).reshape(-1, 3)
 
 
 def _lab_curves(points: int, code: _LabCode, black_l: float) -> Array:
-    coded = np.linspace(0, 1, 1024)
+    coded = np.linspace(0, 1, _CURVE_STEPS + 1)
     opponent = _bend(coded, code)
-    return np.stack([_meet(coded, points, black_l / 100 * code.white), opponent, opponent])
+    return np.stack([_meet(coded, points, black_l / 100, code.white), opponent, opponent])
 
 
 def _to_pcs(grid: Array, settings: BuildSettings) -> TagValue:
@@ -218,6 +228,8 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
     shape = (settings.grid,) * 3
     inks = inverse.inks(aims, rounds=16).reshape(*shape, -1)
     inks = settle(inverse, nodes.reshape(*shape, 3), inks)
+    # Bare substrate is bare, to the last code.
+    inks.reshape(-1, inks.shape[-1])[np.abs(nodes - [100, 0, 0]).max(axis=1) < 1e-3] = 0.0
     # Rounded down: the tables hold the ink limit like everything Plinto writes.
     return _from_pcs(np.floor(inks * 65535 + 1e-6) / 65535, black_l, settings)
 

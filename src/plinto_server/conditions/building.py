@@ -11,7 +11,7 @@ from plinto_core.errors import Cancelled, RecipeError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.values import Text
 from plinto_core.press.calibration import Calibration, calibration_from_json, calibration_of
-from plinto_core.press.cgats import read_measurements
+from plinto_core.press.cgats import as_it_came, read_measurements
 from plinto_core.press.characterize import characterize
 from plinto_core.press.report import characterization_plain
 from plinto_core.recipe import recipe_from_json
@@ -120,9 +120,9 @@ def from_measurements(
     tables = precompute(found.fit.model)
     percent, totals, lightness = automatic_total(found.fit.model, settings.black, tables)
     if "limits" not in wish:
-        settings = replace(settings, limits=InkLimits(percent))
+        settings = replace(settings, limits=InkLimits(percent, found.stops_at))
     progress(0.5)
-    profile = build_output_profile(found.fit.model, settings, measured.to_cgats(), calibration, tables)
+    profile = build_output_profile(found.fit.model, settings, as_it_came(data, measured), calibration, tables)
     return profile, characterization_plain(found) | {
         "total_by_lightness": [[float(t), round(float(v), 2)] for t, v in zip(totals, lightness, strict=True)],
     }

@@ -1,0 +1,121 @@
+"""Characterization data from other hands: encodings, separators, names of fields, what is missing, what disagrees."""
+
+import numpy as np
+import pytest
+
+from plinto_core.errors import CharacterizationError
+from plinto_core.press.cgats import as_it_came, read_measurements
+from plinto_core.press.characterize import characterize
+from plinto_core.press.measurements import Measurements
+from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock
+from plinto_demo.press import Instrument, Press
+from plinto_demo.shop import measure, measure_chart
+from tests.conftest import shop_condition
+
+COTTON = shop_condition("cotton-54t")
+
+
+@pytest.fixture(scope="module")
+def data():
+    return measure_chart(COTTON, 60)
+
+
+def _table(data, separator):
+    fields = ["Id", "CMYK_C", "CMYK_M", "CMYK_Y", "CMYK_K", "L*", "a*", "b*"]
+    from plinto_core.colorimetry.lab import xyz_to_lab
+
+    rows = np.column_stack([np.arange(len(data.device)), data.device * 100, xyz_to_lab(data.xyz)])
+    number = (lambda v: f"{v:.4f}".replace(".", ",")) if separator == ";" else (lambda v: f"{v:.4f}")
+    return "\r\n".join([separator.join(fields), *(separator.join(map(number, row)) for row in rows), ""])
+
+
+@pytest.mark.parametrize(
+    "make",
+    [
+        lambda data: _table(data, ",").encode(),
+        lambda data: _table(data, ";").encode("utf-8-sig"),
+        lambda data: _table(data, "\t").encode("utf-16-le"),
+        lambda data: data.to_cgats().encode("utf-16-le"),
+        lambda data: data.to_cgats().encode("utf-16-be"),
+        lambda data: data.to_cgats().replace("END_DATA\n", "").encode(),
+        lambda data: data.to_cgats().replace("LAB_L", "LAB_L*").replace("\n1 ", "\n1\t").encode("latin-1"),
+    ],
+    ids=["commas", "semicolons", "tabs", "utf-16-le", "utf-16-be", "no end", "other names"],
+)
+def test_the_same_data_in_other_clothes(data, make):
+    found, _ = read_measurements(make(data), "other.txt")
+    assert found.inks == data.inks
+    assert np.abs(found.device - data.device).max() < 1e-4 and np.abs(found.xyz - data.xyz).max() < 1e-3
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda text: text.replace("NUMBER_OF_SETS 60", "NUMBER_OF_SETS 61").replace("END_DATA\n", ""), "says 61"),
+        (lambda text: text.replace("\n7 ", "\n7 1.5 "), "values for"),
+        (lambda text: text.replace("\n7 ", "\n7 nan ", 1).replace("\n7 nan 0", "\n7 nan", 1), "Patch 7|values for"),
+    ],
+    ids=["cut off", "a value too many", "no number"],
+)
+def test_what_cannot_be_trusted_is_refused_with_its_line(data, change, said):
+    with pytest.raises(CharacterizationError, match=said):
+        read_measurements(change(data.to_cgats()).encode(), "bad.txt")
+
+
+def test_a_black_ramp_in_cmyk_fields_is_one_ink():
+    dots = np.zeros((24, 4))
+    dots[:, 3] = np.linspace(0, 1, 24)
+    found, notes = read_measurements(measure(COTTON, dots).to_cgats().encode(), "k.txt")
+    assert found.inks == ("Black",) and any("No patch has any C, M, Y" in note for note in notes)
+    assert characterize(found, notes).fit.held_out_mean < 0.5
+
+
+def test_spectra_that_disagree_with_the_lab_beside_them_are_named(data):
+    import re
+
+    text = data.to_cgats()
+    fields = text.split("BEGIN_DATA_FORMAT\n")[1].split("\n")[0].split()
+    at = fields.index("LAB_L")
+    head, rest = text.split("BEGIN_DATA\n")
+    rows, end = rest.split("END_DATA")
+    moved = "\n".join(
+        " ".join([*cells[:at], f"{float(cells[at]) * 0.95:.3f}", *cells[at + 1 :]])
+        for cells in (re.split(r"\s+", row.strip()) for row in rows.strip().split("\n"))
+    )
+    _, notes = read_measurements(f"{head}BEGIN_DATA\n{moved}\nEND_DATA{end}".encode(), "both.txt")
+    assert any("Lab values beside the spectra" in note for note in notes)
+    assert not any("beside" in note for note in read_measurements(text.encode(), "one.txt")[1])
+
+
+def test_a_chart_that_stops_at_90_percent_is_sound_and_says_so():
+    press = Press(
+        (CYAN, MAGENTA, YELLOW, BLACK), Stock("Coated", 0.92, 0.0, 0.008), (1.0,) * 4, (0.16,) * 4, 0.93, 1.8
+    )
+    from plinto_core.press.chart import characterization_chart
+
+    dots = characterization_chart(4, 420) * 0.9
+    spectra, xyz = Instrument(5).measure(press.reflectance(dots))
+    found = characterize(Measurements(("Cyan", "Magenta", "Yellow", "Black"), dots, xyz, spectra, "Ninety"), [])
+    assert found.wrong_patches == ()
+    assert dict(found.stops_at) == pytest.approx({"C": 90.0, "M": 90.0, "Y": 90.0, "K": 90.0})
+    assert any("limits start there" in note for note in found.notes)
+
+
+def test_cxf_of_any_inks():
+    patch = (
+        '<Object Name="p{0}"><ColorValues><ColorCIELab><L>{1}</L><A>1</A><B>2</B></ColorCIELab></ColorValues>'
+        "<DeviceColorValues><ColorCMYKPlusN><Cyan>{0}</Cyan><Magenta>0</Magenta><Yellow>0</Yellow><Black>0</Black>"
+        '<SpotColor Name="Coral" Percentage="{0}"/></ColorCMYKPlusN></DeviceColorValues></Object>'
+    )
+    body = "".join(patch.format(v, 90 - v / 2) for v in (0, 50, 100))
+    text = f"<CxF><Resources><ObjectCollection>{body}</ObjectCollection></Resources></CxF>"
+    found, _ = read_measurements(text.encode(), "spot.cxf")
+    assert found.inks == ("Cyan", "Magenta", "Yellow", "Black", "Coral")
+    assert found.device[1].tolist() == [0.5, 0, 0, 0, 0.5]
+
+
+def test_measured_text_goes_into_the_profile_as_it_came(data):
+    text = data.to_cgats().replace("BEGIN_DATA_FORMAT", "# by hand\nBEGIN_DATA_FORMAT", 1)
+    found, _ = read_measurements(text.encode(), "a.txt")
+    assert as_it_came(text.encode(), found) == text
+    assert as_it_came(_table(data, ",").encode(), found) == found.to_cgats()
