@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test bench faults fuzz backup restore lint check-types test-core test-server test-command test-web test-browser clean
+.PHONY: demo test bench faults fuzz backup restore lint check-types test-core test-driven test-server test-command test-web test-browser clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -17,9 +17,8 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
 test: lint check-types test-web
-	@# Compiling the kernels takes one core; the core's tests run beside the server's and the command's.
-	$(MAKE) --output-sync=target -j2 test-core test-server test-command
-	$(MAKE) test-browser
+	@# Two cores: the core's tests, which compile and compute, run beside all that drives a server and waits for it.
+	$(MAKE) --output-sync=target -j2 test-core test-driven
 
 bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py
@@ -29,9 +28,9 @@ bench: $(VENV)/.dev
 faults: $(VENV)/.dev web/dist/index.html
 	$(BIN)/python scripts/faults.py
 
-# 20,000 broken files of each kind through the sandboxed decoders.
+# 20,000 broken files of each kind through the sandboxed decoders; ink sets of every size.
 fuzz: $(VENV)/.dev
-	PLINTO_FUZZ=20000 $(BIN)/pytest tests/core/test_mutated.py -s
+	PLINTO_FUZZ=20000 $(BIN)/pytest tests/core/test_mutated.py tests/core/test_ink_sets.py -s
 
 # The database and the files it names, consistent while Plinto runs; see README.
 backup: $(VENV)/.base
@@ -51,6 +50,11 @@ check-types: $(VENV)/.dev web/node_modules/.installed
 	@# The front end's types come from the server's description: both are kept, and must be current.
 	PLINTO_DATA=$$(mktemp -d) $(BIN)/python manage.py export_openapi_schema --api plinto_server.api.api --indent 1 | diff - web/openapi.json
 	cd web && npx openapi-typescript openapi.json | diff - src/api/schema.d.ts
+
+test-driven: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
+	$(BIN)/pytest tests/server
+	$(BIN)/pytest tests/command
+	$(BIN)/pytest tests/browser
 
 test-core: $(VENV)/.dev
 	$(BIN)/pytest tests/core

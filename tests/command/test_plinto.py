@@ -2,9 +2,11 @@
 
 import io
 import json
+import struct
 import subprocess
 import sys
 from contextlib import redirect_stderr, redirect_stdout
+from datetime import UTC, date, datetime
 
 import numpy as np
 import pytest
@@ -236,10 +238,16 @@ def test_the_color_leads_commands(run, cotton, photo_tiff, tmp_path):
     told = json.loads(run("characterize", tmp_path / "data.txt", "--json"))
     assert told["patches"] == 420 and told["wrong patches"] == {}
     built = ["profile", "build", tmp_path / "data.txt", "--total-ink", 220, "--black", "full", "--grid", 17]
-    run(*built, "--icc", 2, "--name", "Tote", "--out", tmp_path / "p.icc")
+    dated = ["--date", "2026-11-26"]
+    run(*built, *dated, "--icc", 2, "--name", "Tote", "--out", tmp_path / "p.icc")
     # Settings travel in the profile and make the same one again.
-    run("profile", "build", tmp_path / "data.txt", "--settings", tmp_path / "p.icc", "--out", tmp_path / "q.icc")
+    again = ["profile", "build", tmp_path / "data.txt", "--settings", tmp_path / "p.icc"]
+    run(*again, *dated, "--out", tmp_path / "q.icc")
     assert (tmp_path / "q.icc").read_bytes() == (tmp_path / "p.icc").read_bytes()
+    # Without a date asked for, a profile says when it was made: bytes 24 to 29 of the header are year, month, day.
+    run(*again, "--out", tmp_path / "now.icc")
+    made = struct.unpack(">3H", (tmp_path / "now.icc").read_bytes()[24:30])
+    assert abs(date(*made) - datetime.now(UTC).date()).days <= 1
     judged = json.loads(run("profile", "judge", tmp_path / "p.icc", "--json"))[0]
     assert judged["version"] == "2.4" and judged["most_ink_percent"] <= 220.01
     assert "within its tolerances" in run("drift", tmp_path / "data.txt", "--aim", tmp_path / "p.icc")

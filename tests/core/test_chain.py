@@ -128,7 +128,7 @@ def test_device_link_read_by_littlecms_gives_the_same_inks(condition):
     written = parse(line.baked.to_profile("opRGB to cotton", line.source.profile, line.condition.profile).raw)
     colors = RANDOM.random((3000, 3))
     theirs = cmm.through_link(written, line.condition.profile, colors)
-    assert delta_e_2000(theirs, cmm.to_lab(line.condition.profile, line.link.values(colors))).max() < 0.05
+    assert delta_e_2000(theirs, cmm.to_lab(line.condition.profile, line.link.values(colors))).max() < 0.3
     assert [step.model_name.text for step in written.tags["pseq"].steps] == ["opRGB", "Cotton 54T"]
 
 

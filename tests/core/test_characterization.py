@@ -117,7 +117,7 @@ def test_cxf_gives_the_same_colors(chart):
 
 HEAD = "CGATS.17\nBEGIN_DATA_FORMAT\n{}\nEND_DATA_FORMAT\nBEGIN_DATA\n"
 BAD = {
-    "no BEGIN_DATA_FORMAT": b"just words",
+    "neither BEGIN_DATA_FORMAT nor a first line": b"just words",
     "ends in the middle": HEAD.format("CMYK_C LAB_L").encode() + b"1 2\n",
     "no patches": HEAD.format("CMYK_C").encode() + b"END_DATA\n",
     "Line 6 of 'm.txt' has 2 values for 3": HEAD.format("CMYK_C LAB_L LAB_A").encode() + b"1 2\nEND_DATA\n",

@@ -81,7 +81,7 @@ def test_gray_films_hold_the_plates(condition, photo_tiff, photo, tmp_path):
     )
     plates = line.ink_codes(photo, Places.rows(0, 240, 320, 240), 16)
     with zipfile.ZipFile(tmp_path / "f.zip") as archive:
-        assert archive.namelist() == [f"photo {ink}.tif" for ink in "CMYK"]
+        assert archive.namelist() == [f"photo {ink}.tif" for ink in ("Cyan", "Magenta", "Yellow", "Black")]
         for index, name in enumerate(archive.namelist()):
             film = tifffile.imread(io.BytesIO(archive.read(name)))
             expected = (plates[..., index].astype(int) * 255 + 32767) // 65535
@@ -95,7 +95,7 @@ def test_halftone_films_have_their_size_marks_and_both_senses(condition, photo_t
         path = tmp_path / f"{negative}.zip"
         _written(condition, photo_tiff, path, dpi=600, ruling_lpi=45, negative=negative, container="tiff")
         with zipfile.ZipFile(path) as archive:
-            films[negative] = tifffile.imread(io.BytesIO(archive.read("photo K.tif")))
+            films[negative] = tifffile.imread(io.BytesIO(archive.read("photo Black.tif")))
     margin = round(9 / 25.4 * 600)
     assert films[False].shape == (240 * 2 + 2 * margin, 320 * 2 + 2 * margin)
     picture = slice(margin, -margin), slice(margin, -margin)

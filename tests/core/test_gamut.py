@@ -1,5 +1,7 @@
 """Gamut boundaries and the perceptual and saturation mappings: hue held, neutrals kept, order kept."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -13,10 +15,12 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.separation.build_profile import PERCEPTUAL_STYLES
 from plinto_core.separation.inverse import InkLimits, Inverse
 from plinto_demo.build import kept
 from tests.conftest import shop_condition
 
+ROOT = Path(__file__).resolve().parents[2]
 STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
 
 
@@ -116,3 +120,11 @@ def test_source_inside_the_target_is_not_compressed():
     pressed = lab_to_lch(lab_to_straight(GamutMapping(large, small, PERCEPTUAL, still).apply(strong)))
     # The far end lands where the style sends it; what lies below the knee does not move.
     assert pressed[:, 1] == pytest.approx([30.0 * PERCEPTUAL.reach, 10.0], abs=0.01)
+
+
+def test_the_screen_tells_the_styles_apart_by_their_own_figures():
+    words = (ROOT / "web/src/rooms/conditions/PerceptualStyle.tsx").read_text()
+    for name, style in PERCEPTUAL_STYLES.items():
+        sentence = words.split(f'"{name}",')[1].split("]")[0]
+        assert f"{style.knee * 100:.0f} %" in sentence
+        assert (style.boost > 1) == (f"{style.boost * 100 - 100:.0f} % is added" in sentence)

@@ -22,7 +22,7 @@ from tests.conftest import profile_of
 
 SOURCES = ("sRGB", "opRGB", "ROMM")
 PROFILES = {make.name.split(",")[0]: make for make in MAKES}
-NAMES = ("five points", "nine points", "thirty-three points", "cotton-54t")
+NAMES = ("five points", "nine points", "cotton-54t")
 LIMITS = {"newsprint": 240.0, "cotton-54t": 230.0}
 
 
@@ -33,6 +33,7 @@ def known(name):
     return Condition(profile, model, precompute(model))
 
 
+@cache
 def line(name, intent, source="sRGB", kind="gcr", total=None, bpc=True):
     limits = InkLimits(total or LIMITS.get(name, 320.0))
     recipe = Recipe(aim=AimStation(intent, bpc), ink=InkStation("rebuilt", limits, BLACK_KINDS[kind]))
@@ -61,7 +62,7 @@ def test_hues_are_kept_in_spaces_that_had_no_part_in_it(name, intent):
     assert np.nanmax(blue[:, 0]) < 8 and np.nanmax(blue) < 10
 
 
-@pytest.mark.parametrize("source", SOURCES)
+@pytest.mark.parametrize("source", ["sRGB", "ROMM"])
 @pytest.mark.parametrize("name", NAMES)
 def test_perceptual_keeps_the_chroma_that_relative_gives(name, source):
     """sRGB yellow went from C* 95 to 44 where relative keeps 84; saturation gave less than relative."""
@@ -89,7 +90,7 @@ def test_gray_never_turns_around(name):
 def test_ramps_to_black_and_white_keep_their_order():
     """K went 44, 0, 31 % on sRGB 0,0,80 → 88 → 96, and L* turned around by 1.4."""
     ramps = ramps_to_black_and_white(96)
-    for name in ("thirty-three points", "cotton-54t"):
+    for name in ("nine points", "cotton-54t"):
         inks = line(name, "relative").inks(ramps)
         printed = known(name).model.lab(inks)
         down = len(ramps) // 2

@@ -83,7 +83,7 @@ def test_gamuts_and_the_cloud_of_an_artwork(client, cotton, artwork):
 @pytest.mark.parametrize(
     ("name", "data", "words"),
     [
-        ("a.txt", b"just words", "no BEGIN_DATA_FORMAT"),
+        ("a.txt", b"just words", "neither BEGIN_DATA_FORMAT"),
         ("a.icc", rgb_profile("sRGB").raw, "needs an output profile"),
         ("a.icc", profile_of("cotton-54t").raw[:3000], "not usable"),
         ("a.cxf", b"<a><b></a>", "no readable CxF"),

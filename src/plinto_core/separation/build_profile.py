@@ -27,7 +27,7 @@ Array = NDArray[np.float64]
 
 _GAMUT_POINTS = 17
 PerceptualStyle = Literal["steady", "lively", "gentle"]
-#: Steady keeps to the printable as long as it can, lively leans to strong color, gentle moves everything a little.
+#: Steady leaves what prints alone as long as it can, lively leans to strong color, gentle moves everything a little.
 PERCEPTUAL_STYLES: dict[str, Style] = {
     "steady": PERCEPTUAL,
     "lively": Style(knee=0.8, lean=1.25, boost=1.1, reach=1.2),

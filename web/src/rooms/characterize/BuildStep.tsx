@@ -5,8 +5,8 @@ import { Link } from "react-router";
 import { usePresets } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
 import { percent } from "../../app/figures";
-import { Choice } from "../bench/panels/Choice";
 import { SliderSetting } from "../bench/panels/SliderSetting";
+import { PerceptualStyle, type Style } from "../conditions/PerceptualStyle";
 import { RunLine } from "../runs/RunLine";
 import type { StepProps } from "./CharacterizePage";
 
@@ -18,7 +18,7 @@ export function BuildStep({ found, step, actions, go }: StepProps) {
   const read = Number(total?.settings.total_percent ?? total?.result.enough_percent ?? 300);
   const [name, setName] = useState(String(step.settings.name ?? found.name));
   const [limit, setLimit] = useState(read);
-  const [style, setStyle] = useState<"steady" | "lively" | "gentle">("steady");
+  const [style, setStyle] = useState<Style>("steady");
   const [process, setProcess] = useState("offset-coated");
   const run = runs.data?.find((each) => each.id === step.run_id);
   const slug = String(step.result.slug ?? "");
@@ -58,16 +58,7 @@ export function BuildStep({ found, step, actions, go }: StepProps) {
           </select>
         </div>
       )}
-      <Choice
-        label="Perceptual"
-        value={style}
-        options={[
-          ["steady", "Steady"],
-          ["lively", "Lively"],
-          ["gentle", "Gentle"],
-        ]}
-        onChange={setStyle}
-      />
+      <PerceptualStyle value={style} onChange={setStyle} />
       <div className="answers">
         <Button
           variant={slug ? "outlined" : "contained"}

@@ -20,6 +20,7 @@ import { RunLine } from "../runs/RunLine";
 import { ConditionHead } from "./ConditionHead";
 import { LinePlot } from "./LinePlot";
 import { OwnPresets } from "./OwnPresets";
+import { PerceptualStyle } from "./PerceptualStyle";
 import { useOneCondition } from "./useOneCondition";
 
 /** Settings of a profile with what they give, live; nothing is written before it is built. */
@@ -125,16 +126,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
                 onRest={(value) => withBlack({ [field]: value })}
               />
             ))}
-          <Choice
-            label="Perceptual"
-            value={settings.style ?? "steady"}
-            options={[
-              ["steady", "Steady"],
-              ["lively", "Lively"],
-              ["gentle", "Gentle"],
-            ]}
-            onChange={(style) => change({ style })}
-          />
+          <PerceptualStyle value={settings.style ?? "steady"} onChange={(style) => change({ style })} />
           <SliderSetting
             label="Added chroma"
             value={settings.chroma_percent ?? 0}
