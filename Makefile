@@ -23,6 +23,7 @@ test: lint check-types test-web
 bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py
 	$(BIN)/python scripts/bench_conditions.py
+	$(BIN)/python scripts/bench_color.py
 
 # Worker and server killed, disk full, database held, clock stepped, worker frozen; fifty clients and twenty viewers.
 faults: $(VENV)/.dev web/dist/index.html

@@ -15,7 +15,7 @@ from plinto_core.chain.compiled import CMYK_POINTS, REBUILT_POINTS, Chain, Compa
 from plinto_core.chain.link import ValueGrid, device_grid
 from plinto_core.chain.stations import Want
 from plinto_core.colorimetry.difference import delta_e_2000
-from plinto_core.deliver.halftone import dots_seen
+from plinto_core.deliver.halftone import dots_seen, mean_seen
 from plinto_core.deliver.negative import NegativeLine
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -26,6 +26,8 @@ Field = NDArray[np.float32]
 
 #: ΔE00 that the map of differences shows as black.
 MAP_TOP = 15.0
+#: From a display's values to its light, near enough for mixing dots (IEC 61966-2-1).
+_SCREEN_GAMMA = 2.2
 #: From this ΔE00 on a display is said not to show a color.
 _DISPLAY_TOLERANCE = 2.0
 
@@ -239,8 +241,18 @@ class Scene:
         chosen = [ink for ink in model.inks if not view.plates or ink in view.plates]
         primaries = self._primaries(view, chosen)
         index = [model.inks.index(ink) for ink in chosen]
-        seen = dots_seen(codes[..., index], xs, ys, film_scale, settings, tuple(chosen), primaries)
-        return _to_screen(seen)
+        if view.tint == "gray" or len(chosen) == 1:
+            return _to_screen(dots_seen(codes[..., index], xs, ys, film_scale, settings, tuple(chosen), primaries))
+        # Dots mix in the eye as light, and grow on press: so dots are drawn with the colors of solids and overprints in
+        # light, and brought to what the same inks print. From afar the rosette is the proof.
+        light = (primaries / np.float32(255)) ** np.float32(_SCREEN_GAMMA)
+        seen = dots_seen(codes[..., index], xs, ys, film_scale, settings, tuple(chosen), light)
+        alone = np.zeros_like(codes)
+        alone[..., index] = codes[..., index]
+        print_ = model.interpolate_codes(self.line.on_press(alone), self._nodes(view))
+        printed = (np.clip(print_, 0, 255) / np.float32(255)) ** np.float32(_SCREEN_GAMMA)
+        seen *= printed / np.maximum(mean_seen(codes[..., index], light), np.float32(1e-4))
+        return _to_screen(np.clip(seen, 0, 1) ** np.float32(1 / _SCREEN_GAMMA) * np.float32(255))
 
     def _primaries(self, view: View, inks: list[str]) -> NDArray[np.float32]:
         """Display color of every overprint of solids of `inks`, the first the lowest bit; one plate is black."""

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.deliver.film import FilmSettings
-from plinto_core.deliver.halftone_kernels import TABLE, dots, dots_on_screen
+from plinto_core.deliver.halftone_kernels import TABLE, dots, dots_on_screen, mean_of_dots
 
 Codes = NDArray[np.unsignedinteger[Any]]
 
@@ -57,4 +57,11 @@ def dots_seen(
     top = int(np.iinfo(codes.dtype).max)
     table = threshold_table(settings.shape)
     dots_on_screen(np.ascontiguousarray(codes), top, xs, ys, film_scale, screens, table, primaries, out)
+    return out
+
+
+def mean_seen(codes: Codes, primaries: NDArray[np.float32]) -> NDArray[np.float32]:
+    """What the dots of codes (h, w, inks) come to from afar, (h, w, 3); see `mean_of_dots`."""
+    out = np.empty((*codes.shape[:2], 3), np.float32)
+    mean_of_dots(np.ascontiguousarray(codes), int(np.iinfo(codes.dtype).max), primaries, out)
     return out

@@ -80,3 +80,22 @@ def dots_on_screen(codes, top_code, xs, ys, scale, screens, table, primaries, ou
                         which |= 1 << k
                 for c in range(3):
                     out[row, column, c] += primaries[which, c] * 0.25
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def mean_of_dots(codes, top_code, primaries, out):
+    """Mean color (h, w, 3) of dots of codes (h, w, inks) that lie by chance on one another (Demichel 1924), from the
+    primaries (2**inks, 3) of `dots_on_screen`."""
+    inks = codes.shape[2]
+    for row in prange(codes.shape[0]):
+        for column in range(codes.shape[1]):
+            for c in range(3):
+                out[row, column, c] = 0.0
+            for which in range(1 << inks):
+                weight = 1.0
+                for k in range(inks):
+                    tone = codes[row, column, k] / top_code
+                    weight *= tone if (which >> k) & 1 else 1.0 - tone
+                if weight > 0.0:
+                    for c in range(3):
+                        out[row, column, c] += weight * primaries[which, c]
