@@ -1,9 +1,6 @@
 """The file: its ink, its proof, its reproduction, and nothing left behind when it fails."""
 
 import json
-import os
-import subprocess
-import sys
 
 import numpy as np
 import pytest
@@ -72,24 +69,6 @@ def test_proof_of_the_file_is_the_proof_that_was_shown(condition, photo_tiff, tm
     shown = [show_inks(chain.link.inks_of(band, depth), model, nodes, View()) for band in artwork.bands()]
     from_file = show_inks(tifffile.imread(tmp_path / "a.tif"), model, nodes, View())
     assert np.array_equal(np.concatenate(shown), from_file)
-
-
-def test_two_processes_write_identical_bytes(photo_tiff, tmp_path):
-    profile = tmp_path / "cotton.icc"
-    profile.write_bytes(profile_of("cotton-54t").raw)
-    kernels = {name: value for name, value in os.environ.items() if name == "NUMBA_CACHE_DIR"}
-    for name in ("one", "two"):
-        command = [sys.executable, "-m", "plinto_core.cli", "separate", str(photo_tiff), "--profile", str(profile)]
-        command += ["--total-ink", "220", "--black", "gcr", "--out", str(tmp_path / f"{name}.tif")]
-        done = subprocess.run(
-            command,
-            env={"PLINTO_CACHE": str(tmp_path / name), "PATH": "", **kernels},
-            capture_output=True,
-            text=True,
-            check=False,
-        )
-        assert done.returncode == 0, done.stderr
-    assert (tmp_path / "one.tif").read_bytes() == (tmp_path / "two.tif").read_bytes()
 
 
 def test_run_sheet_is_complete_and_plain_json(condition, photo_tiff, tmp_path):
