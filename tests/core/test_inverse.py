@@ -95,7 +95,7 @@ def test_full_black_leaves_the_least_chromatic_ink(condition):
 
 
 def test_the_darkest_black_is_as_dark_as_any_search_finds():
-    """Coarse tables have creases: from bare substrate the walk ended 45 L* too light on tables of five points."""
+    """Coarse tables have creases, and a thin black is lighter than the other inks together."""
     for make in (MAKES[0], MAKES[4]):
         model = model_from_profile(make_profile(make))
         tables = precompute(model)

@@ -288,7 +288,7 @@ class Inverse:
     def black_point_inks(self) -> Array:
         """Inks (inks,) of the darkest neutral within limits and policy: the best of searches from everywhere.
 
-        Coarse tables have creases on which any one search stops; a walk from the substrate stopped 45 L* too light.
+        Coarse tables have creases on which any one search may stop.
         """
         inks = len(self.model.inks)
         starts = np.vstack([np.eye(inks), np.array(list(product((0.0, 1.0), repeat=inks)))[:_CORNERS]])

@@ -14,12 +14,6 @@ def backwards(values: Array) -> float:
     return float(np.max(values - np.minimum.accumulate(values)))
 
 
-def rises_again(values: Array) -> float:
-    """The most that values (n,), which should rise to one peak and may fall from it, turn around on their way."""
-    peak = int(np.argmax(values))
-    return max(backwards(-values[: peak + 1]), backwards(values[peak:]))
-
-
 def gray_ramp(steps: int = 256) -> Array:
     """RGB (steps, 3) from white to black."""
     return np.linspace(1, 0, steps)[:, None].repeat(3, axis=1)
