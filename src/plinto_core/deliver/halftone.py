@@ -17,7 +17,7 @@ def threshold_table(shape: str) -> NDArray[np.uint16]:
     """Thresholds (256, 256) over one screen cell, each level 0…65534 covering its even share of the cell.
 
     A dot grows where its spot function is highest; ranking the function makes the area equal the tone for every
-    shape (Adobe's published spot functions, equalized).
+    shape (the usual spot functions, equalized).
     """
     axis = (np.arange(TABLE) + 0.5) / TABLE * 2 - 1
     u, v = np.meshgrid(axis, axis, indexing="ij")
