@@ -32,6 +32,14 @@ class DecoderError(PlintoError):
     """A file that breaks its decoder, or needs far more memory or time than a file of its kind."""
 
 
+class DeliveryError(PlintoError):
+    """A file that, read back, does not hold what was to be written in it."""
+
+
+class BusyError(PlintoError):
+    """There is too much to do right now; a moment later there may not be."""
+
+
 class PaletteError(PlintoError):
     """Text that was to be a list of colors and is not."""
 

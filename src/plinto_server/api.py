@@ -8,7 +8,7 @@ from ninja import NinjaAPI
 from ninja.errors import HttpError
 from ninja.security import django_auth
 
-from plinto_core.errors import PlintoError
+from plinto_core.errors import BusyError, PlintoError
 from plinto_server.accounts.api import people_router as people
 from plinto_server.accounts.api import router as accounts
 from plinto_server.artworks.api import router as artworks
@@ -17,7 +17,7 @@ from plinto_server.bench.api import router as bench
 from plinto_server.bench.separations_api import router as runs
 from plinto_server.characterizations.api import router as characterizations
 from plinto_server.conditions.api import router as conditions
-from plinto_server.errors import BusyError, ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
+from plinto_server.errors import ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
 from plinto_server.files import space
 from plinto_server.house.api import router as house
 from plinto_server.records.api import router as records
@@ -46,7 +46,11 @@ _STATUS = {
 
 @api.exception_handler(PlintoError)
 def _refused(request: HttpRequest, error: PlintoError) -> HttpResponse:
-    return api.create_response(request, {"detail": str(error)}, status=_STATUS.get(type(error), 422))
+    status = _STATUS.get(type(error), 422)
+    answer = api.create_response(request, {"detail": str(error)}, status=status)
+    if status == 503:
+        answer["Retry-After"] = "5"
+    return answer
 
 
 @api.exception_handler(HttpError)

@@ -21,7 +21,3 @@ class FullError(PlintoError):
 
 class ForbiddenError(PlintoError):
     """The person's role does not allow it (403)."""
-
-
-class BusyError(PlintoError):
-    """The server has too much to do right now (503)."""

@@ -1,5 +1,6 @@
 """Films: the dots cover what the tone says, at any angle and shape; sheets, margins, PDF, ZIP, negatives."""
 
+import hashlib
 import io
 import zipfile
 
@@ -18,7 +19,9 @@ from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.halftone import halftoned, threshold_table
+from plinto_core.deliver.read_back import film_digests
 from plinto_core.deliver.separate import separate
+from plinto_core.deliver.tiff_out import write_film_tiff
 from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
 from plinto_core.errors import RecipeError, ToneTableError
 from plinto_core.icc import cmm
@@ -106,6 +109,22 @@ def test_halftone_films_have_their_size_marks_and_both_senses(condition, photo_t
     assert 0.003 < films[False][:margin].mean() < 0.1
     assert 0.02 < films[False][-margin:].mean() < 0.2
     assert films[False][margin:-margin, :margin].any() and films[False][margin:-margin, -margin:].any()
+
+
+def test_films_are_read_back_and_one_bit_off_is_seen(condition, photo_tiff, tmp_path):
+    """What `film_digests` gives is of the dots in the file: the same for ZIP and PDF, another for one bit turned."""
+    for name in ("f.zip", "f.pdf"):
+        container = "tiff" if name.endswith("zip") else "pdf"
+        _written(condition, photo_tiff, tmp_path / name, dpi=600, ruling_lpi=45, container=container)
+    digests = film_digests(tmp_path / "f.zip")
+    assert len(set(digests)) == 4 and film_digests(tmp_path / "f.pdf") == digests
+    with zipfile.ZipFile(tmp_path / "f.zip") as archive:
+        dots = tifffile.imread(io.BytesIO(archive.read("photo Black.tif"))).copy()
+    rows = np.packbits(dots, axis=1)
+    assert hashlib.sha256(rows).digest() == digests[3]
+    rows[300, 40] ^= 1
+    write_film_tiff(tmp_path / "one.tif", iter([rows]), (dots.shape[1], dots.shape[0]), 1, 600)
+    assert film_digests(tmp_path / "one.tif") != digests[3:]
 
 
 def test_the_pdf_has_a_page_an_ink_and_is_the_same_again(condition, photo_tiff, tmp_path):

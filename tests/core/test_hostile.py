@@ -11,7 +11,15 @@ import pytest
 import tifffile
 from PIL import Image
 
-from plinto_core.errors import ArtworkError, Cancelled, CharacterizationError, DecoderError, IccError, PlintoError
+from plinto_core.errors import (
+    ArtworkError,
+    BusyError,
+    Cancelled,
+    CharacterizationError,
+    DecoderError,
+    IccError,
+    PlintoError,
+)
 from plinto_core.icc.profile import parse, write
 from plinto_core.icc.values import Text
 from plinto_core.press.calibration import (
@@ -26,7 +34,7 @@ from plinto_core.press.cgats import read_measurements
 from plinto_core.press.fit import fit_model
 from plinto_core.press.judge import judge
 from plinto_core.press.report import report_html
-from plinto_core.sandbox.client import Limits, check_file, sandbox
+from plinto_core.sandbox.client import Limits, Sandbox, check_file, sandbox
 from plinto_core.separation.black import BLACK_KINDS, usual_black
 from plinto_core.separation.build_profile import BuildSettings, build_output_profile, settings_of
 from plinto_core.separation.inverse import InkLimits
@@ -84,6 +92,21 @@ def test_too_much_memory_time_or_depth_ends_in_words_and_soon(file_of, tmp_path)
     assert time.monotonic() - begun < 5
     with pytest.raises(PlintoError, match=r"nested too deep|is no JSON"):
         check_file("house_rules", file_of(b"[" * 200_000), "deep.json")
+
+
+def test_a_place_in_the_sandbox_is_waited_for_no_longer_than_the_file_may_take(file_of):
+    """Whoever came fifth waited for ever while four decoders hung."""
+    one = Sandbox(at_once=1)
+    with one._place("first", Limits(), lambda: False):
+        begun = time.monotonic()
+        with pytest.raises(BusyError, match="'second' found no place"):
+            one.run("picture", {"path": "/", "name": "second", "max_pixels": 1}, "second", Limits(clock_seconds=0.3))
+        with pytest.raises(Cancelled, match="before it was opened"):
+            one.run("picture", {}, "third", Limits(), lambda: True)
+        assert time.monotonic() - begun < 3
+    with pytest.raises(ArtworkError):
+        one.run("picture", {"path": str(file_of(b"no")), "name": "x", "max_pixels": 1}, "x")
+    one.close()
 
 
 def test_small_files_that_cost_much_are_refused_by_their_headers(file_of):

@@ -13,7 +13,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import store
 from tests.conftest import profile_of
-from tests.server.conftest import take_in, tiff_bytes
+from tests.server.conftest import take_in, tiff_bytes, work
 
 PIXELS = np.random.default_rng(9).integers(0, 256, (60, 80, 3)).astype(np.uint8)
 
@@ -92,7 +92,12 @@ def test_assign_convert_and_remove_are_versions_that_pictures_follow(client, cot
         return np.asarray(Image.open(io.BytesIO(answer.content))).astype(int) if answer.status_code == 200 else answer
 
     first = shown()
-    _post(client, f"{place}/versions", {"action": "convert", "profile": "ROMM"})
+    asked = _post(client, f"{place}/versions", {"action": "convert", "profile": "ROMM"})
+    assert asked.status_code == 202
+    assert client.get(place).json()["version"] == 0
+    work()
+    assert client.get(f"/api/runs/{asked.json()['id']}").json()["state"] == "done"
+    assert client.get(place).json()["profile_name"].startswith("ROMM")
     assert np.abs(shown() - first).mean() < 1
     _post(client, f"{place}/versions", {"action": "assign", "profile": "sRGB"})
     assert np.abs(shown() - first).mean() > 5
@@ -111,10 +116,15 @@ def test_flattening_can_be_done_again_on_another_ground(client):
     Image.fromarray(stored, mode="RGBA").save(file, "PNG")
     artwork = _send(client, file.getvalue(), "clear.png")
     assert artwork["has_alpha"] and "white" in artwork["log"][0]
-    again = _post(
-        client, f"/api/artworks/{artwork['id']}/versions", {"action": "flatten", "ground": [1.0, 0.0, 0.0]}
-    ).json()
-    assert "#ff0000" in again["log"][-1]
+    place = f"/api/artworks/{artwork['id']}"
+    assert _post(client, f"{place}/versions", {"action": "flatten", "page": 1}).status_code == 422
+    for ground in ([1.0, 0.0, 0.0], [0.0, 1.0, 0.0]):
+        assert _post(client, f"{place}/versions", {"action": "flatten", "ground": ground}).status_code == 202
+    work()
+    # Both asked for a version of the same one: the second is told, and nothing of it is kept.
+    told = [(run["state"], run["message"]) for run in client.get("/api/runs").json()[:2]]
+    assert [state for state, _ in told] == ["failed", "done"] and "meanwhile" in told[0][1]
+    assert "#ff0000" in client.get(place).json()["log"][-1]
     png = client.get(f"/api/artworks/{artwork['id']}/thumbnail").content
     assert np.asarray(Image.open(io.BytesIO(png)))[5, 5].tolist() == [255, 0, 0]
 

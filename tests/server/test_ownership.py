@@ -72,6 +72,7 @@ def test_versions_share_files_and_going_back_finds_them(client, artwork):
     place = f"/api/artworks/{artwork['id']}"
     versions = {"content_type": "application/json"}
     client.post(f"{place}/versions", {"action": "convert", "profile": "ROMM"}, **versions)
+    work()
     converted = Artwork.objects.get().pixels_sha256
     client.post(f"{place}/version", {"number": 0}, **versions)
     assert store.path_of(converted).exists()

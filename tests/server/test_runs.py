@@ -11,6 +11,7 @@ from django.conf import settings
 from django_tasks_db.models import DBTaskResult
 
 from plinto_server.artworks.models import Artwork
+from plinto_server.files import store
 from plinto_server.jobs import attempt, queue
 from plinto_server.jobs.models import Run
 from tests.server.conftest import take_in, tiff_bytes, work
@@ -44,6 +45,30 @@ def test_a_run_writes_the_file_and_its_sheet(client, asked, photo):
     page = client.get(f"/runs/{asked['id']}/sheet").content.decode()
     assert sheet["recipe_digest"] in page and "photo.tif" in page
     assert list((settings.DATA_DIR / "making").iterdir()) == []
+
+
+def test_no_decoder_runs_outside_the_sandbox(client, asked, artwork, cotton):
+    """A worker decoded for every separation what the sandbox had decoded at intake, and the web process read headers.
+
+    The file is taken away once it is decoded: whoever opened it again would fail.
+    """
+    path = store.path_of(Artwork.objects.get().pixels_sha256)
+    raw = path.read_bytes()
+    work()
+    first = client.get(f"/api/runs/{asked['id']}").json()
+    path.write_bytes(b"no picture any more")
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": cotton.recipe}
+    second = client.post("/api/runs", body, content_type="application/json").json()
+    converted = client.post(
+        f"/api/artworks/{artwork['id']}/versions", {"action": "convert", "profile": "ROMM"},
+        content_type="application/json",
+    ).json()  # fmt: skip
+    work()
+    answers = [client.get(f"/api/runs/{run['id']}").json() for run in (second, converted)]
+    assert [answer["state"] for answer in answers] == ["done", "done"]
+    assert answers[0]["run_sheet"]["written"]["sha256"] == first["run_sheet"]["written"]["sha256"]
+    assert client.get(f"/api/artworks/{artwork['id']}/thumbnail").status_code == 200
+    path.write_bytes(raw)
 
 
 def test_a_waiting_run_can_be_cancelled_and_an_ended_one_cannot(client, asked):

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from plinto_core.adjust.regions import Places
+from plinto_core.artwork.decoded import described
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.artwork.picture_kernels import halve, resample
 from plinto_core.files import reserved_map
@@ -115,4 +116,4 @@ def build_pyramid(artwork: Artwork, folder: Path, progress: Callable[[float], No
         halve(pixels, out)
         out.flush()
         levels, pixels = levels + 1, out
-    (folder / "levels.json").write_text(json.dumps({"levels": levels}))
+    (folder / "levels.json").write_text(json.dumps({"levels": levels, **described(artwork, folder)}))

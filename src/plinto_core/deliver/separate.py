@@ -1,5 +1,6 @@
 """Making the file: artwork through a chain into inks, films or a negative, measured on what was written."""
 
+import hashlib
 import shutil
 import tempfile
 import zipfile
@@ -21,9 +22,9 @@ from plinto_core.deliver.hard_proof import hard_proof_page
 from plinto_core.deliver.jpeg_out import write_within
 from plinto_core.deliver.negative import NegativeLine
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
-from plinto_core.deliver.read_back import beside_bands, written_bands
+from plinto_core.deliver.read_back import beside_bands, film_digests, written_bands
 from plinto_core.deliver.tiff_out import write_film_tiff, write_ink_tiff
-from plinto_core.errors import Cancelled, RecipeError
+from plinto_core.errors import Cancelled, DeliveryError, RecipeError
 from plinto_core.files import file_digest, reserved_map, safe_name, write_whole
 from plinto_core.press.calibration import Calibration
 
@@ -33,8 +34,8 @@ _JPEG_SIDE = 65500
 
 @dataclass(frozen=True)
 class Outcome:
-    """What was written, measured on the file as it is read back (films: on the plates they are made of; a negative: the
-    opacity of its film).
+    """What was written, measured on the file as it is read back (films: on the plates they are made of, and every film is
+    read back and compared with its plate's dots, bit for bit; a negative: the opacity of its film).
 
     `inks` are those that the file holds, light and dark ones apart behind a calibration. `margin_percent` is how far
     below its limit a JPEG was written, so that what is decoded holds it. `held_share` (0…1) are pixels whose light and dark
@@ -66,6 +67,7 @@ class _Work:
             yield band, Places.rows(done, len(band), self.artwork.width, self.artwork.height)
             done += len(band)
             self._progress(self._share * done / self.artwork.height)
+        self.stop_if_asked("after its last row")
 
     def stop_if_asked(self, where: str) -> None:
         if self._cancelled():
@@ -123,6 +125,8 @@ class _Making:
         self.names = self.inks if self.negative else tuple(chain.condition.model.name_of(ink) for ink in self.inks)
         self.limits = limits_of(chain)
         self.margin_percent = 0.0
+        #: Of the rows of each film, as they went to the file.
+        self.film_digests: list[bytes] = []
         self._held = 0
         self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
 
@@ -146,6 +150,14 @@ class _Making:
                 self._held += int((codes != printed).any(axis=-1).sum())
             yield codes
 
+    def noted(self, rows: Iterator[NDArray[np.uint8]]) -> Iterator[NDArray[np.uint8]]:
+        """The same rows of one film, their digest kept, to be compared with what is read back."""
+        digest = hashlib.sha256()
+        for band in rows:
+            digest.update(np.ascontiguousarray(band).data)
+            yield band
+        self.film_digests.append(digest.digest())
+
     def seen(self, bands: Iterator[Codes]) -> Iterator[Codes]:
         """The same bands, measured on the way: for films, whose plates are no part of the file."""
         for band in bands:
@@ -153,7 +165,12 @@ class _Making:
             yield band
 
     def measure(self, path: Path) -> None:
-        """Measure the written file. Raises `RecipeError` where it does not hold the limits; nothing is kept then."""
+        """Measure the written file. Raises `RecipeError` where it does not hold the limits, `DeliveryError` where its
+        films are not those that were sent to it; nothing is kept then."""
+        if self.film_digests != (film_digests(path) if self.film_digests else []):
+            raise DeliveryError(
+                f"Films of '{self.artwork.name}' were not written as they were made. Look at the disk, and run it again."
+            )
         if self.deliver.format not in ("films", "negative"):
             self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
             for band in written_bands(path, self.deliver.format, len(self.inks)):
@@ -278,14 +295,15 @@ def _films(path: Path, made: _Making, condition: str, settings: FilmSettings) ->
             for index, (ink, name) in enumerate(zip(inks, made.names, strict=True))
         ]  # fmt: skip
         if settings.container == "pdf":
-            write_pdf(path, [_film_page(sheet, _step(work, i, len(sheets))) for i, sheet in enumerate(sheets)],
-                      artwork.name, None, None)  # fmt: skip
+            pages = [_film_page(made, sheet, _step(work, i, len(sheets))) for i, sheet in enumerate(sheets)]
+            write_pdf(path, pages, artwork.name, None, None)
             return
         parts = []
         for index, sheet in enumerate(sheets):
             # By its number: what an ink is called never becomes part of a path.
             part = Path(folder) / f"film-{index}.tif"
-            write_film_tiff(part, sheet.rows(_step(work, index, len(sheets))), sheet.size, sheet.bits, sheet.dpi)
+            rows = made.noted(sheet.rows(_step(work, index, len(sheets))))
+            write_film_tiff(part, rows, sheet.size, sheet.bits, sheet.dpi)
             parts.append((sheet.name, part))
         if len(parts) == 1:
             shutil.copyfile(parts[0][1], path)
@@ -308,7 +326,7 @@ def _step(work: _Work, index: int, count: int) -> Callable[[float], None]:
     return lambda share: work.films_done((index + share) / count)
 
 
-def _film_page(sheet: FilmSheet, progress: Callable[[float], None]) -> Page:
+def _film_page(made: _Making, sheet: FilmSheet, progress: Callable[[float], None]) -> Page:
     width, height = (side / sheet.dpi * 72 for side in sheet.size)
-    stream = packed(sheet.rows(progress))
+    stream = packed(made.noted(sheet.rows(progress)))
     return Page(width, height, [PlacedPicture(stream, *sheet.size, sheet.bits, (0, 0, width, height), None)])

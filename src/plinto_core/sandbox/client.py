@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from plinto_core import errors
-from plinto_core.errors import Cancelled, DecoderError, PlintoError
+from plinto_core.errors import BusyError, Cancelled, DecoderError, PlintoError
 
 _ANSWER_BYTES = 16 << 20
 _START_SECONDS = 120.0
@@ -67,9 +67,9 @@ class Sandbox:
         """What the task (of `tasks.TASKS`) gave for the file called `name`.
 
         Raises the `PlintoError` that the task raised, `DecoderError` where the file needs more than its limits or
-        breaks its decoder, `Cancelled`, or OSError where the disk is full.
+        breaks its decoder, `BusyError` where others keep every place, `Cancelled`, or OSError where the disk is full.
         """
-        with self._places:
+        with self._place(name, limits, cancelled):
             with self._lock:
                 address = self._address()
             with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as line:
@@ -85,6 +85,22 @@ class Sandbox:
             if isinstance(value, str) and value.startswith("/"):
                 answer["text"] = str(answer.get("text", "")).replace(value, name)
         raise _error(answer, name)
+
+    @contextlib.contextmanager
+    def _place(self, name: str, limits: Limits, cancelled: Callable[[], bool]) -> Iterator[None]:
+        """One of the places, waited for as long as the file itself may take."""
+        until = time.monotonic() + limits.clock_seconds
+        while not self._places.acquire(timeout=_POLL_SECONDS):
+            if cancelled():
+                raise Cancelled(f"'{name}' was stopped before it was opened.")
+            if time.monotonic() > until:
+                raise BusyError(
+                    f"So many files are being looked at that '{name}' found no place. Try again in a moment."
+                )
+        try:
+            yield
+        finally:
+            self._places.release()
 
     def _address(self) -> str:
         if self._process is not None and self._process.poll() is None:

@@ -87,14 +87,15 @@ def _opened(path: str, name: str, max_pixels: int, page: int, ground: list[float
     return open_artwork(Path(path), name, max_pixels, Flattening(page, (red, green, blue)))
 
 
-#: Beyond the largest level: its header, names and notes.
+#: Beyond the largest level and the profile beside it: headers, names and notes.
 _SLACK_BYTES = 1 << 20
 
 
 def _limit_output(opened: Artwork) -> None:
     """No file may grow beyond the picture that its header promises."""
     size = opened.width * opened.height * opened.channels * (opened.depth // 8)
-    resource.setrlimit(resource.RLIMIT_FSIZE, (size + _SLACK_BYTES,) * 2)
+    beside = len(opened.profile.raw) if opened.profile else 0
+    resource.setrlimit(resource.RLIMIT_FSIZE, (size + beside + _SLACK_BYTES,) * 2)
 
 
 def _warm() -> None:

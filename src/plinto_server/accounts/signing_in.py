@@ -11,8 +11,8 @@ from django.contrib.auth.models import User
 from django.http import HttpRequest
 from ninja.errors import HttpError
 
+from plinto_core.errors import BusyError
 from plinto_server.accounts.models import Person
-from plinto_server.errors import BusyError
 
 #: Two hashes at once, a few in line, the others come again: whoever guesses keeps nobody from working.
 _AT_ONCE = threading.BoundedSemaphore(2)

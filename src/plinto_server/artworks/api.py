@@ -1,19 +1,21 @@
 """The library of artwork, and its versions."""
 
+from collections.abc import Callable
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.errors import RecipeError
 from plinto_server.accounts.roles import person_of
-from plinto_server.artworks import intake, service, versions
+from plinto_server.artworks import intake, reworking, service, versions
 from plinto_server.artworks.models import Artwork, ArtworkVersion
 from plinto_server.bench import engine
 from plinto_server.files import store
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.jobs.api import RunOut
+from plinto_server.jobs.models import Run
 
 router = Router(tags=["artworks"])
 
@@ -116,18 +118,22 @@ def artwork_versions(request: HttpRequest, artwork_id: int) -> list[ArtworkVersi
     return list(service.artwork_by_id(artwork_id).versions.all())
 
 
-@router.post("/{artwork_id}/versions", response={201: ArtworkOut})
-def add_version(request: HttpRequest, artwork_id: int, given: VersionIn) -> Status[Artwork]:
-    """Assign, convert or remove a profile, flatten another way, or keep as it is: always a new version."""
+@router.post("/{artwork_id}/versions", response={201: ArtworkOut, 202: RunOut})
+def add_version(request: HttpRequest, artwork_id: int, given: VersionIn) -> Status[Artwork] | Status[Run]:
+    """Assign, convert or remove a profile, flatten another way, or keep as it is: always a new version.
+
+    201 with the artwork in it, or, where pixels have to be made (convert, flatten), 202 with the run that makes it.
+    """
     found, user = service.artwork_by_id(artwork_id), person_of(request)
     if given.action in ("assign", "convert") and not given.profile:
         raise RecipeError("Choose a profile first.")
-    acts: dict[str, Any] = {
+    if given.action in ("convert", "flatten"):
+        parts = {"profile", "intent", "bpc"} if given.action == "convert" else {"page", "ground"}
+        return Status(202, reworking.ask(found, given.dict(include={"action", *parts}), user))
+    acts: dict[str, Callable[[], Artwork]] = {
         "assign": lambda: versions.assign(found, given.profile, user),
-        "convert": lambda: versions.convert(found, given.profile, given.intent, given.bpc, user),
         "remove": lambda: versions.remove_profile(found, user),
         "keep": lambda: versions.keep(found, user),
-        "flatten": lambda: versions.flatten(found, given.page, given.ground, user),
     }
     return Status(201, acts[given.action]())
 

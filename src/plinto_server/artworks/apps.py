@@ -19,9 +19,11 @@ class ArtworksConfig(AppConfig):
     def ready(self) -> None:
         """Artwork holds its original, and each of its versions the file and the profile that it is read from."""
         from plinto_server.artworks.intake import OPENING_PICTURES
+        from plinto_server.artworks.reworking import REWORKING
         from plinto_server.files.holders import holds_files
         from plinto_server.jobs import kinds
 
         holds_files("artworks.Artwork", _of_artwork)
         holds_files("artworks.ArtworkVersion", _of_version)
         kinds.register(OPENING_PICTURES)
+        kinds.register(REWORKING)

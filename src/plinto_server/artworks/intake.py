@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Sum
 
+from plinto_core.artwork.decoded import decoded_artwork
 from plinto_core.errors import ArtworkError, PlintoError
 from plinto_core.sandbox.client import sandbox
 from plinto_server.artworks import levels, versions
@@ -97,7 +98,7 @@ def open_picture(run: Run, attempt: Attempt) -> Done:
     )  # fmt: skip
     plan, problem = None, ""
     try:
-        plan = versions.plan_house_rules(artwork, attempt.folder)
+        plan = versions.plan_house_rules(artwork, decoded_artwork(built, path, artwork.name), attempt.folder)
     except PlintoError as error:
         # The picture is good; what the house rules wanted is not possible, and says so.
         problem = f"The house rules could not be followed: {error}"

@@ -10,6 +10,7 @@ from typing import Any
 
 from django.conf import settings
 
+from plinto_core.artwork.decoded import DecodedArtwork, decoded_artwork
 from plinto_core.sandbox.client import Limits, sandbox
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import space, store
@@ -17,6 +18,8 @@ from plinto_server.files.processes import tag
 
 #: A picture with all its smaller levels is a third larger than the largest of them.
 _ALL_LEVELS = 4 / 3
+#: Levels of another version are not found, and built again. Version 1 did not say what picture they are of.
+_LEVELS_VERSION = 2
 
 
 def levels_bytes(facts: dict[str, Any]) -> int:
@@ -28,7 +31,7 @@ def levels_bytes(facts: dict[str, Any]) -> int:
 
 def levels_folder(pixels_sha256: str, page: int, ground: list[float]) -> Path:
     """Where the levels of one reading of a file lie, whether they are there or not."""
-    reading = hashlib.sha256(f"{page} {ground}".encode()).hexdigest()[:12]
+    reading = hashlib.sha256(f"{_LEVELS_VERSION} {page} {ground}".encode()).hexdigest()[:12]
     return store.derived_folder(pixels_sha256) / f"levels-{reading}"
 
 
@@ -55,6 +58,11 @@ def place(built: Path, pixels_sha256: str, facts: dict[str, Any]) -> Path:
         built.rename(target)
     shutil.rmtree(built, ignore_errors=True)
     return target
+
+
+def opened(artwork: Artwork) -> DecodedArtwork:
+    """The version in force, as its levels hold it: what reads the file itself runs in the sandbox."""
+    return decoded_artwork(levels_of(artwork), store.path_of(artwork.pixels_sha256), artwork.name)
 
 
 def levels_of(artwork: Artwork) -> Path:

@@ -1,7 +1,6 @@
-"""Versions of artwork: house rules carried out, profiles assigned, removed, converted, flattened another way."""
+"""Versions of artwork: house rules carried out, profiles assigned and removed; what reworking makes is in `reworking`."""
 
 import copy
-import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -10,19 +9,16 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.artwork.opened import Artwork as OpenedArtwork
-from plinto_core.artwork.opened import Flattening, open_artwork
+from plinto_core.artwork.decoded import DecodedArtwork
 from plinto_core.artwork.versions import write_converted
 from plinto_core.errors import RecipeError
 from plinto_core.house_rules import decide, house_profile
 from plinto_core.icc.profile import Profile
 from plinto_core.sandbox.client import sandbox
-from plinto_core.sandbox.facts import facts_of_picture
 from plinto_server.artworks import levels
 from plinto_server.artworks.models import VERSION_FIELDS, Artwork, ArtworkVersion
 from plinto_server.errors import MissingError
 from plinto_server.files import store
-from plinto_server.files.processes import tag
 from plinto_server.files.store import Part
 from plinto_server.house import service as house
 
@@ -30,26 +26,10 @@ from plinto_server.house import service as house
 FIELDS = VERSION_FIELDS
 
 
-def opened(artwork: Artwork) -> OpenedArtwork:
-    """The version in force, looked at."""
-    flattening = Flattening(artwork.page, _ground(artwork.ground))
-    return open_artwork(store.path_of(artwork.pixels_sha256), artwork.name, flattening=flattening)
-
-
-def _ground(values: list[float]) -> tuple[float, float, float]:
-    red, green, blue = values or (1.0, 1.0, 1.0)
-    return red, green, blue
-
-
-def facts_of(opened_: OpenedArtwork, pixels_sha256: str) -> dict[str, Any]:
-    """What a version that reads this file as it is has to know."""
-    return facts_of_picture(opened_) | {"pixels_sha256": pixels_sha256}
-
-
-def current_profile(artwork: Artwork) -> Profile | None:
-    """The profile that gives the numbers of the version in force their meaning."""
+def current_profile(artwork: Artwork, opened: DecodedArtwork | None = None) -> Profile | None:
+    """The profile that gives the numbers of the version in force their meaning; `opened` where it is at hand."""
     if artwork.profile_sha256 == "embedded":
-        return opened(artwork).profile
+        return (opened or levels.opened(artwork)).profile
     return house.profile_by_choice(artwork.profile_sha256) if artwork.profile_sha256 else None
 
 
@@ -107,7 +87,7 @@ class Plan:
     levels: Path | None = None
 
 
-def plan_house_rules(artwork: Artwork, folder: Path) -> Plan:
+def plan_house_rules(artwork: Artwork, opened: DecodedArtwork, folder: Path) -> Plan:
     """What the rules in use say about fresh artwork that is not saved yet; what is to be converted is, in `folder`.
 
     Raises `PlintoError`.
@@ -115,7 +95,7 @@ def plan_house_rules(artwork: Artwork, folder: Path) -> Plan:
     rules = house.in_use()
     space = rules.space_for(artwork.stored_as)
     profile = house_profile(space, house.stored_profiles({space}))
-    decision = decide(rules, artwork.stored_as, current_profile(artwork), profile)
+    decision = decide(rules, artwork.stored_as, current_profile(artwork, opened), profile)
     facts = {field: getattr(artwork, field) for field in VERSION_FIELDS}
     if decision.action == "keep" or profile is None:
         return Plan("keep", decision.log, facts)
@@ -129,9 +109,7 @@ def plan_house_rules(artwork: Artwork, folder: Path) -> Plan:
         part = store.part_of(path)
         changes = {"profile_sha256": part.sha256, "profile_name": profile.name[:255]}
         return Plan("assigned", decision.log, facts | changes, profile=part)
-    part, converted = _converted(artwork, profile, "relative", True, folder)
-    built = folder / "converted-levels"
-    levels.decode(part.path, artwork.name, converted, built)
+    part, converted, built = converted_to(artwork, opened, profile, "relative", True, folder)
     return Plan("converted", decision.log, facts | converted, part=part, levels=built)
 
 
@@ -185,39 +163,26 @@ def remove_profile(artwork: Artwork, user: User | None) -> Artwork:
     return add_version(artwork, "removed", f"{artwork.profile_name or 'No profile'} was removed.", changes, user)
 
 
-def _converted(
-    artwork: Artwork, target: Profile, intent: str, bpc: bool, folder: Path
-) -> tuple[Part, dict[str, Any]]:  # fmt: skip
-    source = current_profile(artwork)
+def converted_to(
+    artwork: Artwork, opened: DecodedArtwork, target: Profile, intent: str, bpc: bool, folder: Path
+) -> tuple[Part, dict[str, Any], Path]:  # fmt: skip
+    """The same colors in another space's numbers, written in `folder`: the file, a version's facts, its levels."""
+    source = current_profile(artwork, opened)
     if source is None:
         raise RecipeError(f"'{artwork.name}' has no profile, so there are no colors to convert. Assign one first.")
-    path = folder / "converted.tif"
-    write_converted(opened(artwork), source, target, path, intent, bpc=bpc)
+    path, built = folder / "converted.tif", folder / "converted-levels"
+    write_converted(opened, source, target, path, intent, bpc=bpc)
     part = store.part_of(path)
-    made = open_artwork(path, artwork.name)
-    return part, facts_of(made, part.sha256) | {"log": artwork.log, "page": 0, "ground": []}
+    most = round(settings.MAX_MEGAPIXELS * 1_000_000)
+    facts = sandbox.run("picture", {"path": str(path), "name": artwork.name, "max_pixels": most}, artwork.name)
+    levels.decode(path, artwork.name, facts, built)
+    return part, facts | {"pixels_sha256": part.sha256, "log": artwork.log, "page": 0, "ground": []}, built
 
 
-def convert(artwork: Artwork, choice: str, intent: str, bpc: bool, user: User | None) -> Artwork:
-    """The same colors in another space's numbers, written as a file of its own beside the original."""
-    source, target = current_profile(artwork), house.profile_by_choice(choice)
-    with tempfile.TemporaryDirectory(dir=store.making_folder(), prefix=f"{tag()}convert-") as folder:
-        part, facts = _converted(artwork, target, intent, bpc, Path(folder))
-        how = f"{intent}, {'with' if bpc else 'without'} black point compensation"
-        name = source.name if source else "no profile"
-        said = f"Converted from {name} to {target.name}, {how}; the colors stayed, as far as it reaches."
-        with transaction.atomic():
-            store.keep(part)
-            return add_version(artwork, "converted", said, facts, user)
-
-
-def flatten(artwork: Artwork, page: int, ground: tuple[float, float, float], user: User | None) -> Artwork:
-    """Read the original again with another page, or another color under its transparency."""
+def flattened(artwork: Artwork, page: int, ground: tuple[float, float, float]) -> dict[str, Any]:
+    """A version's facts where the original is read with another page, or another color under its transparency."""
     given = {
         "path": str(store.path_of(artwork.sha256)), "name": artwork.name, "page": page, "ground": list(ground),
         "max_pixels": round(settings.MAX_MEGAPIXELS * 1_000_000),
     }  # fmt: skip
-    facts = sandbox.run("picture", given, artwork.name) | {"pixels_sha256": artwork.sha256}
-    shade = "#" + "".join(f"{round(v * 255):02x}" for v in ground)
-    said = f"Read again from the original: page {page + 1}, on {shade}."
-    return add_version(artwork, "flattened", said, facts, user)
+    return sandbox.run("picture", given, artwork.name) | {"pixels_sha256": artwork.sha256}

@@ -10,7 +10,7 @@ from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.run_sheet import differing_versions, run_sheet
 from plinto_core.deliver.separate import check_delivery, separate
 from plinto_core.recipe import Recipe, recipe_from_json
-from plinto_server.artworks import versions
+from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
@@ -84,7 +84,7 @@ def make(run: Run, attempt: Attempt) -> Done:
     pinned = Condition(profile_sha256=run.pinned.get("condition") or _profile_of(run), inks=_inks_of(run))
     # The chain may have been compiled for another name or compression; those are this recipe's.
     chain = engine.chain(source, pinned, recipe).delivering(recipe.deliver)
-    artwork = versions.opened(source)
+    artwork = levels.opened(source)
     path = attempt.folder / f"made{Path(run.file_name).suffix}"
     outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)

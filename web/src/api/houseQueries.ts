@@ -32,6 +32,25 @@ export function useVersions(artwork: Artwork) {
   });
 }
 
+const MOVING = ["queued", "running"];
+const ASK_AGAIN_MS = 300;
+
+/** The artwork once the run that makes its version is through; an error in the run's words where it came to nothing. */
+async function reworked(
+  run: { id: number; state: string; message: string },
+  artworkId: number,
+): Promise<Artwork> {
+  let now = run;
+  while (MOVING.includes(now.state)) {
+    await new Promise((again) => setTimeout(again, ASK_AGAIN_MS));
+    now = await taken(api.GET("/api/runs/{run_id}", { params: { path: { run_id: run.id } } }));
+  }
+  if (now.state !== "done") throw new Error(now.message);
+  return (await taken(
+    api.GET("/api/artworks/{artwork_id}", { params: { path: { artwork_id: artworkId } } }),
+  )) as Artwork;
+}
+
 /** New versions of an artwork, and going back and forth between them. */
 export function useVersioning(artworkId: number) {
   const queries = useQueryClient();
@@ -47,7 +66,7 @@ export function useVersioning(artworkId: number) {
     mutationFn: (body: Partial<NewVersion> & Pick<NewVersion, "action">) =>
       taken(
         api.POST("/api/artworks/{artwork_id}/versions", { params: { path }, body: body as NewVersion }),
-      ) as Promise<Artwork>,
+      ).then((answer) => ("state" in answer ? reworked(answer, artworkId) : (answer as Artwork))),
     onSuccess: done,
   });
   const choose = useMutation({

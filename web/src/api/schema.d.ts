@@ -161,6 +161,8 @@ export interface paths {
         /**
          * Add Version
          * @description Assign, convert or remove a profile, flatten another way, or keep as it is: always a new version.
+         *
+         *     201 with the artwork in it, or, where pixels have to be made (convert, flatten), 202 with the run that makes it.
          */
         post: operations["plinto_server_artworks_api_add_version"];
         delete?: never;
@@ -4204,6 +4206,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArtworkOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
                 };
             };
         };

@@ -18,6 +18,7 @@ const KIND_WORDS: Record<string, string> = {
   profile: "made into a profile",
   measure: "measured",
   intake: "opened",
+  version: "in a new version",
 };
 
 /** One run: how far it is, a way to stop it, and what came out. */

@@ -13,7 +13,7 @@ export function RunsRoom() {
   const listed = [...newest, ...earlier.filter((run) => !newest.some((each) => each.id === run.id))];
   const last = listed.at(-1);
   // A picture that was opened stands on the shelf; here only what still waits for it, or failed.
-  const shown = listed.filter((run) => run.kind !== "intake" || run.state !== "done");
+  const shown = listed.filter((run) => !["intake", "version"].includes(run.kind) || run.state !== "done");
   return (
     <main className="room">
       <header>
