@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test bench faults fuzz backup restore lint check-types test-core test-driven test-server test-command test-web test-browser clean
+.PHONY: demo test shop bench faults fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-driven test-server test-command test-web test-browser clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -16,9 +16,14 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py load_demo
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
-test: lint check-types test-web
-	@# Two cores: the core's tests, which compile and compute, run beside all that drives a server and waits for it.
-	$(MAKE) --output-sync=target -j2 test-core test-driven
+test:
+	@# Two at a time. The shop first, for all tests use it; the core's tests, which compute, run beside all that drives
+	@# a server and waits for it.
+	$(MAKE) --output-sync=target -j2 shop lint check-types test-web test-driven test-core
+
+# The shop's profiles, made once for whatever runs after: tests, demo, bench.
+shop: $(VENV)/.dev
+	@$(BIN)/python -m plinto_demo.build
 
 bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py
@@ -40,36 +45,44 @@ backup: $(VENV)/.base
 restore: $(VENV)/.base
 	@$(BIN)/python manage.py restore $(FROM)
 
-lint: $(VENV)/.dev web/node_modules/.installed
+lint: lint-python lint-web
+
+lint-python: $(VENV)/.dev
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
+
+lint-web: web/node_modules/.installed
 	cd web && npx biome check --error-on-warnings src
 
-check-types: $(VENV)/.dev web/node_modules/.installed
+check-types: types-python types-web
+
+types-python: $(VENV)/.dev
 	$(BIN)/mypy
+
+types-web: $(VENV)/.dev web/node_modules/.installed
 	cd web && npx tsc --noEmit
 	@# The front end's types come from the server's description: both are kept, and must be current.
 	PLINTO_DATA=$$(mktemp -d) $(BIN)/python manage.py export_openapi_schema --api plinto_server.api.api --indent 1 | diff - web/openapi.json
 	cd web && npx openapi-typescript openapi.json | diff - src/api/schema.d.ts
 
-test-driven: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
+test-driven: shop web/dist/index.html /usr/bin/chromium
 	$(BIN)/pytest tests/server
 	$(BIN)/pytest tests/command
 	$(BIN)/pytest tests/browser
 
-test-core: $(VENV)/.dev
+test-core: shop
 	$(BIN)/pytest tests/core
 
-test-server: $(VENV)/.dev web/dist/index.html
+test-server: shop web/dist/index.html
 	$(BIN)/pytest tests/server
 
-test-command: $(VENV)/.dev
+test-command: shop
 	$(BIN)/pytest tests/command
 
 test-web: web/node_modules/.installed
 	cd web && npx vitest run
 
-test-browser: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
+test-browser: shop web/dist/index.html /usr/bin/chromium
 	$(BIN)/pytest tests/browser
 
 $(VENV)/.base: requirements/base.txt pyproject.toml

@@ -12,13 +12,11 @@ from hypothesis import settings
 from numpy.typing import NDArray
 
 from plinto_core.chain.library import Condition, Library
-from plinto_core.icc.profile import FIXED_DATE, Header, Profile, write
+from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Xyz
 from plinto_core.press.fit import Fit, fit_model
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.build_profile import BuildSettings, build_output_profile
-from plinto_core.separation.inverse import InkLimits
+from plinto_demo.build import kept, kept_folder
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart
 
 # Kernels are compiled on first use, which no deadline of a single example can know.
@@ -42,14 +40,9 @@ def fitted(slug: str) -> Fit:
 
 
 @functools.cache
-def profile_of(slug: str, version: tuple[int, int] = (4, 4)) -> Profile:
+def profile_of(slug: str) -> Profile:
     """The condition's profile as the demo builds it."""
-    shop = shop_condition(slug)
-    limits = InkLimits(float(shop.total_ink_percent))
-    black = BlackPolicy(*map(float, (shop.black_amount_percent, shop.black_start_percent, shop.black_max_percent)))
-    return build_output_profile(
-        fitted(slug).model, BuildSettings(shop.name, limits, black, version), "CGATS.17\n", created=FIXED_DATE
-    )
+    return kept(shop_condition(slug)).read()
 
 
 @functools.cache
@@ -84,8 +77,8 @@ def foreign_profile() -> Profile:
 
 
 @pytest.fixture(scope="session")
-def library(tmp_path_factory: pytest.TempPathFactory) -> Library:
-    return Library(tmp_path_factory.mktemp("cache"))
+def library() -> Library:
+    return Library(kept_folder() / "cache")
 
 
 @pytest.fixture(scope="session")

@@ -15,7 +15,7 @@ from plinto_core.press.calibration import Calibration, calibration_from_json
 from plinto_core.press.cgats import read_chart
 from plinto_core.press.ink_names import letters_of
 from plinto_demo.light_table import PANELS, LightTable
-from plinto_demo.shop import ShopCondition, measure, measure_ramps
+from plinto_demo.shop import CONDITIONS, ShopCondition, measure, measure_ramps
 
 
 @dataclass(frozen=True)
@@ -31,15 +31,19 @@ class Built:
         return parse(self.profile.read_bytes())
 
 
-def kept(shop: ShopCondition) -> Built:
-    """As `build`, in a folder for exactly this code, under PLINTO_SHOP or the temporary folder: made once, found again."""
+def kept_folder() -> Path:
+    """A folder for what exactly this code makes, under PLINTO_SHOP or the temporary folder."""
     code = hashlib.sha256()
     for package in ("plinto_core", "plinto_demo"):
         for file in sorted((Path(__file__).parent.parent / package).rglob("*.py")):
             code.update(file.read_bytes())
-    folder = (
-        Path(os.environ.get("PLINTO_SHOP") or Path(tempfile.gettempdir()) / "plinto-shop") / code.hexdigest()[:16]
-    )
+    parent = Path(os.environ.get("PLINTO_SHOP") or Path(tempfile.gettempdir()) / "plinto-shop")
+    return parent / code.hexdigest()[:16]
+
+
+def kept(shop: ShopCondition) -> Built:
+    """As `build`, made once in `kept_folder` and found again there."""
+    folder = kept_folder()
     found = _names(shop, folder)
     return found if found.report.exists() else build(shop, folder)
 
@@ -113,3 +117,9 @@ def _run(*arguments: object) -> None:
     # What a command says is for who types it.
     with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(io.StringIO()):
         plinto([str(argument) for argument in arguments], standalone_mode=False)
+
+
+if __name__ == "__main__":
+    # Ahead of the tests, so that those that run beside each other find it.
+    for each in CONDITIONS:
+        print(kept(each).profile.name)

@@ -18,7 +18,7 @@ from plinto_core.press.calibration import calibration_of
 from plinto_core.press.model import model_from_profile
 from plinto_demo.build import kept
 from plinto_demo.shop import CONDITIONS
-from tests.conftest import profile_of
+from tests.conftest import profile_of, shop_condition
 
 #: ICC.1:2022, 8.4.2 and ICC.1:2001-04, 6.3.3: what an output profile with tables must have.
 REQUIRED = {"desc", "cprt", "wtpt", "A2B0", "A2B1", "A2B2", "B2A0", "B2A1", "B2A2", "gamt"}
@@ -98,25 +98,26 @@ def test_light_inks_travel_with_the_profile():
     assert calibration_of(profile_of("cotton-54t")) is None
 
 
-@pytest.mark.parametrize("version", [(2, 4), (4, 4)])
-def test_pillow_reads_what_is_built_here(version):
+@pytest.mark.parametrize(("slug", "version"), [("murrow-offset-120", 2), ("halden-silk-150", 4)])
+def test_pillow_reads_what_is_built_here(slug, version):
     """Pillow brings a LittleCMS of its own: eight bits there, so two codes of rounding and its own optimizing."""
-    profile = profile_of("halden-silk-150", version)
+    profile, shop = profile_of(slug), shop_condition(slug)
+    assert profile.raw[8] == version
     assert_conforms(profile.raw)
     ours, srgb = (ImageCms.ImageCmsProfile(io.BytesIO(raw)) for raw in (profile.raw, rgb_profile("sRGB").raw))
-    assert ImageCms.getProfileDescription(ours).strip() == "Halden Silk 150"
+    assert ImageCms.getProfileDescription(ours).strip() == shop.name
     pixels = np.random.default_rng(4).integers(0, 256, (40, 50, 3), np.uint8)
     inks = ImageCms.profileToProfile(Image.fromarray(pixels), srgb, ours, 1, outputMode="CMYK", flags=0x0140)
     theirs = np.asarray(inks, float)
     exact = cmm.convert(rgb_profile("sRGB"), profile, pixels / 255.0) * 255
     assert np.abs(theirs - exact).max() <= 1.0
-    assert theirs.sum(axis=-1).max() / 2.55 <= 320 + 4 * 0.2
+    assert theirs.sum(axis=-1).max() / 2.55 <= shop.total_ink_percent + 4 * 0.2
 
 
-@pytest.mark.parametrize("version", [(2, 4), (4, 4)])
-def test_bare_paper_stays_bare_in_every_encoding(version):
+@pytest.mark.parametrize("slug", ["murrow-offset-120", "halden-silk-150"])
+def test_bare_paper_stays_bare_in_every_encoding(slug):
     """White fell between two nodes of version 2 tables, and paper got ink."""
-    profile = profile_of("halden-silk-150", version)
+    profile = profile_of(slug)
     for intent in ("perceptual", "relative", "saturation"):
         assert cmm.from_lab(profile, [[100.0, 0, 0]], intent).max() < 1e-4
         for kind in ("uint8", "uint16"):

@@ -57,7 +57,7 @@ def seeds(kind):
         )  # fmt: skip
     if kind == "profile":
         return (
-            rgb_profile("sRGB").raw, profile_of("tern-news-45", (2, 4)).raw[:200_000], foreign_profile().raw,
+            rgb_profile("sRGB").raw, profile_of("murrow-offset-120").raw[:200_000], foreign_profile().raw,
             profile_of("tern-news-45").raw,
         )  # fmt: skip
     data = measure_chart(shop_condition("tern-news-45"), 40)

@@ -22,8 +22,6 @@ Array = NDArray[np.float64]
 # The precomputed grid over Lab: every 4 L*, every 8 a* and b*.
 _L = np.arange(0, 101, 4.0)
 _AB = np.arange(-120, 121, 8.0)
-#: Up to so many inks every node of it is walked to.
-_WALKED_INKS = 5
 _SHAPE = (len(_L), len(_AB), len(_AB))
 #: Black levels for which the precomputed grid knows the chromatic inks.
 _BLACK_LEVELS = np.array([0.0, 0.33, 0.67, 1.0])
@@ -87,21 +85,18 @@ class InverseTables:
 def precompute(model: ForwardModel) -> InverseTables:
     """Solve the model backwards over Lab × black, without limits; about a second, worth keeping on disk."""
     count = len(model.inks)
+    # A walk to every node would take four times as long and find the same: every second one is walked to, the others
+    # start between those.
+    at = np.stack(np.meshgrid(*[np.arange(size) / 2 for size in _SHAPE], indexing="ij")).reshape(3, -1)
+    grid = lab_to_straight(np.stack(np.meshgrid(_L, _AB, _AB, indexing="ij"), axis=-1).reshape(-1, 3))
     levels = []
     for level in _BLACK_LEVELS if model.black_index is not None else _BLACK_LEVELS[:1]:
-        if count <= _WALKED_INKS:
-            levels.append(_walked(model, (_L, _AB), level))
-            continue
-        # With many inks a walk to every node takes a minute: every second one is walked to, the others start between.
         coarse = _walked(model, (_L[::2], _AB[::2]), level)
-        at = np.stack(np.meshgrid(*[np.arange(size) / 2 for size in _SHAPE], indexing="ij")).reshape(3, -1)
         starts = np.stack([map_coordinates(coarse[..., k], at, order=1, mode="nearest") for k in range(count)], -1)
-        grid = np.stack(np.meshgrid(_L, _AB, _AB, indexing="ij"), axis=-1).reshape(-1, 3)
         targets, weights = _preferences(model, np.full(len(grid), level))
         out = np.empty((len(grid), count))
         solve_rows(
-            model.nodes, model.points, lab_to_straight(grid), targets, weights, np.ones(count), float(count), _FOCUS,
-            starts, 4, out,
+            model.nodes, model.points, grid, targets, weights, np.ones(count), float(count), _FOCUS, starts, 4, out,
         )  # fmt: skip
         levels.append(out.reshape(*_SHAPE, count))
     tables = np.stack(levels)
