@@ -13,6 +13,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.cgats import numbers, read_table
+from plinto_core.press.drive import lab_to_inks
 
 Array = NDArray[np.float64]
 
@@ -110,7 +111,7 @@ def _from_cgats(text: str) -> list[PaletteColor]:
 def check_palette(chain: Chain, colors: list[PaletteColor], tolerance: float) -> list[PaletteVerdict]:
     """Each color by this line's inks, limits and black; what is further than `tolerance` ΔE00 off does not print."""
     wanted = np.array([color.lab for color in colors])
-    inks = chain.inverse.inks(wanted) if chain.rebuilt else cmm.from_lab(chain.condition.profile, wanted)
+    inks = chain.inverse.inks(wanted) if chain.rebuilt else lab_to_inks(chain.condition.profile, wanted)
     printed = chain.condition.model.lab(inks)
     errors = delta_e_2000(wanted, printed)
     letters = chain.condition.model.inks

@@ -10,11 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from plinto_core.computed_once import computed_once
-from plinto_core.press.ink_names import letters_of
+from plinto_core.press.ink_names import DRIVEN_BY_RGB, letters_of
 from plinto_core.press.measurements import Provenance
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock, light
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.press import Array, Instrument, Press
+from plinto_demo.rgb_printer import RgbPrinter
 from plinto_demo.shop import CONDITIONS, MEASURED_BY
 
 _STRIP = 21
@@ -28,14 +29,16 @@ class SimulatedDevice:
     slug: str
     name: str
     process: str
-    press: Press
+    press: Press | RgbPrinter
     seed: int
     table: LightTable | None = None
     provenance: Provenance = MEASURED_BY
 
     @computed_once
     def inks(self) -> tuple[str, ...]:
-        """Letters of all inks it lays down."""
+        """Letters of all inks it lays down, or of the channels that drive it."""
+        if isinstance(self.press, RgbPrinter):
+            return DRIVEN_BY_RGB
         return letters_of([ink.name for ink in self.press.inks])
 
     @property
@@ -69,8 +72,18 @@ _VELLUM = SimulatedDevice(
     4401,
 )  # fmt: skip
 
+_SIGN = SimulatedDevice(
+    "sela-rgb", "Sela 64 sign printer", "Solvent inkjet on Orrin vinyl, driven by RGB",
+    RgbPrinter(
+        Press((CYAN, MAGENTA, YELLOW, BLACK), Stock("Orrin vinyl", 0.9, 0.01, 0.012), (1.1, 1.05, 1.1, 1.15),
+              (0.1, 0.1, 0.1, 0.1), 0.95, 1.5)
+    ),
+    6401,
+)  # fmt: skip
+
 DEVICES: tuple[SimulatedDevice, ...] = (
     _VELLUM,
+    _SIGN,
     *(
         SimulatedDevice(shop.slug, f"{shop.name} press" if len(shop.inks) == 4 else shop.name, shop.process, shop.press,
                         shop.seed + 3, shop.table)

@@ -24,8 +24,9 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.plate.station import Plates, PlateStation
+from plinto_core.press.drive import driven_by_rgb, lab_to_inks
 from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe, canonical_digest
-from plinto_core.separation.inverse import Inverse
+from plinto_core.separation.inverse import InkLimits, Inverse
 
 Array = NDArray[np.float64]
 Companion = Literal["reach", "unlimited", "complete"]
@@ -60,6 +61,9 @@ class Chain:
         self.print = Print(model)
         self.rebuilt = recipe.ink.method == "rebuilt"
         limits = recipe.ink.limits.without(self._without()) if self._without() else recipe.ink.limits
+        if driven_by_rgb(model.inks):
+            # Its inks are its own affair: there is nothing to be limited here.
+            limits = InkLimits(100.0 * len(model.inks))
         self.inverse = Inverse(model, condition.tables, recipe.ink.black, limits)
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
@@ -96,10 +100,9 @@ class Chain:
         if self.rebuilt:
             # With an ink left out colors are held, not rescaled to a poorer black: what is lost shows as ΔE.
             ink = self.recipe.ink
-            return float(
-                Inverse(self.condition.model, self.condition.tables, ink.black, ink.limits).black_point_lab[0]
-            )
-        inks = cmm.from_lab(self.condition.profile, [[0.0, 0.0, 0.0]], "relative")
+            limits = self.inverse.limits if driven_by_rgb(self.condition.model.inks) else ink.limits
+            return float(Inverse(self.condition.model, self.condition.tables, ink.black, limits).black_point_lab[0])
+        inks = lab_to_inks(self.condition.profile, [[0.0, 0.0, 0.0]])
         return float(self.condition.model.lab(inks)[0, 0])
 
     def _mapping(self) -> GamutMapping | None:

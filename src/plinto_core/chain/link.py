@@ -13,6 +13,7 @@ from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, valu
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
+from plinto_core.press.drive import driven_by_rgb, turned
 
 Array = NDArray[np.float64]
 Codes = NDArray[np.unsignedinteger[Any]]
@@ -102,9 +103,13 @@ class Link:
         Other software rounds each of its 8-bit inks by itself, so nodes leave room for half a code an ink below the
         total, and single limits end on a whole code.
         """
-        room = self.total - 0.5 * len(self.inks) / 255
-        nodes = np.minimum(self.nodes / 65535.0, np.floor(self.caps * 255 + 1e-6) / 255)
-        nodes *= np.minimum(1, room / np.maximum(nodes.sum(axis=1, keepdims=True), 1e-12))
+        nodes = self.nodes / 65535.0
+        if driven_by_rgb(self.inks):
+            nodes = turned(nodes)
+        else:
+            room = self.total - 0.5 * len(self.inks) / 255
+            nodes = np.minimum(nodes, np.floor(self.caps * 255 + 1e-6) / 255)
+            nodes *= np.minimum(1, room / np.maximum(nodes.sum(axis=1, keepdims=True), 1e-12))
         table = CurveLut(
             to_pcs=True,
             b_curves=(_IDENTITY,) * len(self.inks),

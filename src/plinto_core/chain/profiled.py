@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.link import Codes
-from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
+from plinto_core.press.drive import convert_codes_to_inks, convert_to_inks
 
 Array = NDArray[np.float64]
 
@@ -43,11 +43,11 @@ class ProfiledLink:
         flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
         pieces = [flat[at : at + _PIECE_PIXELS] for at in range(0, len(flat), _PIECE_PIXELS)]
         done = _POOL.map(
-            lambda piece: cmm.convert_codes(self.source, self.target, piece, kind, self.intent, self.bpc), pieces
+            lambda piece: convert_codes_to_inks(self.source, self.target, piece, kind, self.intent, self.bpc), pieces
         )
         out = np.concatenate(list(done)) if pieces else np.empty((0, len(self.inks)), kind)
         return out.reshape(*pixels.shape[:-1], len(self.inks))
 
     def values(self, device: ArrayLike) -> Array:
         """Device values 0…1 (..., channels) to ink values 0…1 (..., inks)."""
-        return cmm.convert(self.source, self.target, device, self.intent, bpc=self.bpc)
+        return convert_to_inks(self.source, self.target, device, self.intent, self.bpc)

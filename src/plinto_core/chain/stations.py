@@ -14,6 +14,7 @@ from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.mapping import GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile, parse
+from plinto_core.press.drive import convert_to_inks
 from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.separation.black import BLACK_KINDS
 from plinto_core.separation.inverse import InkLimits, Inverse, precompute
@@ -142,7 +143,7 @@ class ProfiledInk:
 
     def apply(self, values: ArrayLike) -> Array:
         """Device values (..., channels) to inks (..., inks) 0…1."""
-        return cmm.convert(self.source, self.target, values, self.intent, bpc=self.bpc)
+        return convert_to_inks(self.source, self.target, values, self.intent, self.bpc)
 
 
 @dataclass(frozen=True)

@@ -28,6 +28,7 @@ from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, ta
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.press.drive import driven_by_rgb, turned
 from plinto_core.recipe import DeliverStation, Format, NegativeSettings
 
 _FORMATS: dict[str, Format] = {".tif": "tiff", ".tiff": "tiff", ".jpg": "jpeg", ".jpeg": "jpeg", ".pdf": "pdf"}
@@ -67,6 +68,9 @@ def write_delivery(
         digest = file_digest(src)
         sheet = json.dumps(sheets.run_sheet(artwork, digest, chain, outcome, out.name), indent=2)
         write_whole(run_sheet, lambda part: write_text(part, sheet))
+    if driven_by_rgb(outcome.inks):
+        click.echo(f"{out}: R, G, B for {chain.condition.profile.name}")
+        return
     means = ", ".join(f"{ink} {mean:.1f}" for ink, mean in zip(outcome.inks, outcome.mean_percent, strict=True))
     click.echo(f"{out}: largest coverage {outcome.largest_percent:.1f} %; mean % {means}")
 
@@ -208,6 +212,14 @@ def trace(rgb: str, as_json: bool, **given: Any) -> None:
     chain = chain_of(given, None)
     found = chain.trace(np.array(values) / 255)
     inks = chain.condition.model.inks
+    ink: dict[str, Any] = {
+        "ink": {
+            **dict(zip(inks, rounded(found.inks * 100), strict=True)),
+            "sum_percent": round(float(found.inks.sum()) * 100, 2),
+        }
+    }
+    if driven_by_rgb(inks):
+        ink = {"device": {"rgb": rounded(turned(found.inks) * 255)}}
     show(
         {
             "source": {
@@ -217,10 +229,7 @@ def trace(rgb: str, as_json: bool, **given: Any) -> None:
             },
             "adjust": {"rgb": rounded(found.adjusted * 255), "lab": rounded(found.adjusted_lab)},
             "aim": {"want_lab": rounded(found.want_lab), "lab": rounded(found.aim_lab)},
-            "ink": {
-                **dict(zip(inks, rounded(found.inks * 100), strict=True)),
-                "sum_percent": round(float(found.inks.sum()) * 100, 2),
-            },
+            **ink,
             "print": {"lab": rounded(found.print_lab), "delta_e_2000": round(float(found.delta_e[0]), 3)},
         },
         as_json,

@@ -12,6 +12,7 @@ from plinto_core.files import write_whole
 from plinto_core.press.calibration import Calibration, calibration_from_json
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.chart import characterization_chart, chart_text
+from plinto_core.press.ink_names import DRIVEN_BY_RGB
 from plinto_core.press.measurements import Array, Measurements
 
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="For programs.")
@@ -32,6 +33,7 @@ def read_calibration(path: Path) -> Calibration:
 
 @click.command()
 @click.option("--inks", default="CMYK", show_default=True, help="Letters of the inks, in order.")
+@click.option("--rgb", is_flag=True, help="For a printer driven by RGB, whose inks are out of reach.")
 @click.option("--patches", type=click.IntRange(20, 6000), default=1600, show_default=True)
 @click.option("--total-ink", type=click.FloatRange(50, 800), default=400.0, help="Most ink of a patch, %.")
 @click.option("--calibration", type=FILE, help="Calibration that the TIFF and the PDF are printed through.")
@@ -40,6 +42,7 @@ def read_calibration(path: Path) -> Calibration:
 @click.option("--out", required=True, type=OUT, help="CGATS text to write.")
 def chart(
     inks: str,
+    rgb: bool,
     patches: int,
     total_ink: float,
     calibration: Path | None,
@@ -50,11 +53,11 @@ def chart(
     """Lay out a chart that suits the fit: ramps, overprints, grays, an even fill."""
     if not 1 <= len(inks) <= 8 or len(set(inks)) < len(inks):
         raise RecipeError(f"--inks {inks}: one to eight different letters are meant.")
-    letters = tuple(inks)
-    layout = characterization_chart(len(inks), patches, total_ink / 100)
+    letters = DRIVEN_BY_RGB if rgb else tuple(inks)
+    layout = characterization_chart(len(letters), patches, total_ink / 100)
     write_whole(out, lambda part: write_text(part, chart_text(layout, letters)))
     _write_chart(layout, letters, read_calibration(calibration) if calibration else None, tiff, pdf, out.stem)
-    click.echo(f"{out}: {len(layout)} patches of {len(inks)} inks")
+    click.echo(f"{out}: {len(layout)} patches of {'R, G, B' if rgb else f'{len(inks)} inks'}")
 
 
 def _write_chart(

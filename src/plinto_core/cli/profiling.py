@@ -26,6 +26,7 @@ from plinto_core.files import write_whole
 from plinto_core.icc.profile import Profile
 from plinto_core.press.cgats import as_it_came
 from plinto_core.press.characterize import Characterization
+from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.measurements import under_light
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy, usual_black
 from plinto_core.separation.build_profile import (
@@ -36,6 +37,8 @@ from plinto_core.separation.build_profile import (
     settings_of,
 )
 from plinto_core.separation.inverse import InkLimits, InverseTables, precompute
+
+_BLACK_OPTIONS = ("black_amount", "black_start", "black_max")
 
 
 @click.group()
@@ -92,6 +95,12 @@ def build(
     if fit.model.black_index is None or len(fit.model.inks) == 1:
         black = usual_black(fit.model.inks)
     total = given["total_ink"] or str(kept.get("limits", {}).get("total_percent", "auto"))
+    if driven_by_rgb(fit.model.inks):
+        asked = [name for name in ("total_ink", "black", *_BLACK_OPTIONS) if given[name] is not None]
+        if asked:
+            options = ", ".join("--" + name.replace("_", "-") for name in asked)
+            raise RecipeError(f"{options}: '{data.name}' is of a printer driven by RGB; its inks are its own affair.")
+        total = "300"
     if total == "auto":
         percent, _totals, _lightness = automatic_total(fit.model, black)
         click.echo(f"Total ink {percent:g} %: with more the neutral black gets no darker.", err=True)
@@ -116,9 +125,8 @@ def build(
     write_whole(out, lambda part: write_bytes(part, profile_.raw))
     if report:
         _write_report(report, profile_, tables, found, black)
-    click.echo(
-        f"{out}: {made.name}, total ink {percent:g} %, fit ΔE00 {fit.held_out_mean:.2f} mean, {fit.held_out_p95:.2f} p95"
-    )
+    ink = "driven by RGB" if driven_by_rgb(fit.model.inks) else f"total ink {percent:g} %"
+    click.echo(f"{out}: {made.name}, {ink}, fit ΔE00 {fit.held_out_mean:.2f} mean, {fit.held_out_p95:.2f} p95")
 
 
 def _smoothing(text: str) -> float:
@@ -156,8 +164,9 @@ def _kept_settings(path: Path | None) -> dict[str, Any]:
 
 def _black(given: dict[str, Any], kept: dict[str, Any]) -> BlackPolicy:
     start = BLACK_KINDS[given["black"]] if given["black"] else BlackPolicy(**kept.get("black", {}))
-    wanted = {"amount_percent": "black_amount", "start_percent": "black_start", "maximum_percent": "black_max"}
-    return replace(start, **{field: given[o] for field, o in wanted.items() if given[o] is not None})
+    fields = ("amount_percent", "start_percent", "maximum_percent")
+    wanted = zip(fields, _BLACK_OPTIONS, strict=True)
+    return replace(start, **{field: given[option] for field, option in wanted if given[option] is not None})
 
 
 def _balance(text: str) -> tuple[float, float]:

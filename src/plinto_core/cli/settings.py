@@ -16,6 +16,7 @@ from plinto_core.chain.library import Library, source_profile
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES
+from plinto_core.press.drive import driven_by_rgb
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Intent, Recipe, recipe_from_json
 from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
 
@@ -159,7 +160,13 @@ def chain_of(given: dict[str, Any], embedded: Profile | None, space: str = "RGB"
     """The line that the options ask for."""
     recipe = recipe_of(given)
     source = source_of(given["source"], recipe, embedded, space)
-    return compile_recipe(recipe, library().condition(read_profile(given["profile"])), source)
+    condition = library().condition(read_profile(given["profile"]))
+    rebuilding = ["--" + name.replace("_", "-") for name in _REBUILDING if given[name] is not None]
+    if rebuilding and driven_by_rgb(condition.model.inks):
+        raise RecipeError(
+            f"{', '.join(rebuilding)}: '{condition.profile.name}' is driven by RGB, so its inks are its own affair."
+        )
+    return compile_recipe(recipe, condition, source)
 
 
 def color_of(text: str, option: str) -> tuple[float, float, float]:

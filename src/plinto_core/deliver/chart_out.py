@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, picture_of, write_pdf
-from plinto_core.deliver.tiff_out import write_ink_tiff
+from plinto_core.deliver.tiff_out import RGB, write_ink_tiff
+from plinto_core.press.drive import driven_by_rgb, turned_codes
 from plinto_core.press.ink_names import name_of
 from plinto_core.press.model import ForwardModel
 
@@ -50,8 +51,9 @@ def chart_pages(layout: Array, inks: tuple[str, ...], title: str) -> list[Page]:
         left, top = (_MARGIN_MM + 8) * POINTS_PER_MM, height - (_MARGIN_MM + 14) * POINTS_PER_MM
         side = _PATCH_MM * POINTS_PER_MM
         page.text.append((left, top + 24, 11, title, True))
+        told = "R G B" if driven_by_rgb(inks) else " ".join(inks)
         page.text.append(
-            (left, top + 13, 7, f"{len(layout)} patches of {' '.join(inks)}, page {number} of {len(pages)}. "
+            (left, top + 13, 7, f"{len(layout)} patches of {told}, page {number} of {len(pages)}. "
              "Print without color management; let it dry before it is measured.", False)
         )  # fmt: skip
         box = (left, top - side * len(codes), side * _COLUMNS, side * len(codes))
@@ -81,5 +83,7 @@ def write_chart_pdf(path: Path, layout: Array, inks: tuple[str, ...], title: str
 def write_chart_tiff(path: Path, layout: Array, inks: tuple[str, ...]) -> None:
     """The chart as one TIFF, pages below each other, no profile inside: its numbers are for the press as they are."""
     codes = np.concatenate([_with_gaps(page).repeat(2, axis=0).repeat(2, axis=1) for page in chart_codes(layout)])
+    rgb = driven_by_rgb(inks)
+    codes, names = (turned_codes(codes), RGB) if rgb else (codes, tuple(map(name_of, inks)))
     size = codes.shape[1], codes.shape[0]
-    write_ink_tiff(path, iter([codes]), size, np.dtype(np.uint8), tuple(map(name_of, inks)), "lzw", _PPI, None)
+    write_ink_tiff(path, iter([codes]), size, np.dtype(np.uint8), names, "lzw", _PPI, None)

@@ -42,7 +42,12 @@ def write_within(
     )
 
 
+def write_rgb(path: Path, codes: NDArray[np.uint8], quality: int, ppi: float, profile: bytes | None) -> None:
+    """Write R, G, B (h, w, 3) for a printer driven by them, which has no ink limit to hold."""
+    _write(path, codes, quality, ppi, profile)
+
+
 def _write(path: Path, codes: NDArray[np.uint8], quality: int, ppi: float, profile: bytes | None) -> None:
     options: dict[str, Any] = {"icc_profile": profile} if profile else {}
-    image = Image.fromarray(codes, "CMYK")
+    image = Image.fromarray(codes, "CMYK" if codes.shape[-1] == 4 else "RGB")
     image.save(path, "JPEG", quality=quality, subsampling=0, dpi=(ppi, ppi), **options)

@@ -12,7 +12,7 @@ import pikepdf
 from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name, Pdf, Stream
 from reportlab import rl_config
-from reportlab.lib.colors import CMYKColor
+from reportlab.lib.colors import CMYKColor, Color
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
@@ -20,13 +20,14 @@ from reportlab.pdfgen.canvas import Canvas
 from plinto_core import __version__
 from plinto_core.artwork.layout import Codes
 from plinto_core.icc.profile import Profile
+from plinto_core.press.drive import driven_by_rgb, turned_codes
 from plinto_core.press.model import ForwardModel
 
 POINTS_PER_MM = 72 / 25.4
 FONT, BOLD = "Vera", "VeraBd"
 #: Samples along each ink of the function that tells a viewer what the inks look like.
 _TINT_SIZES = {1: 255, 2: 33, 3: 17, 4: 9, 5: 5, 6: 4, 7: 3, 8: 3}
-_BLACK = CMYKColor(0, 0, 0, 1)
+_BLACK, _RGB_BLACK = CMYKColor(0, 0, 0, 1), Color(0, 0, 0)
 
 
 @dataclass(frozen=True)
@@ -62,8 +63,9 @@ def packed(rows: Iterator[NDArray[Any]]) -> bytes:
 
 
 def picture_of(codes: Codes, box: tuple[float, float, float, float], inks: tuple[str, ...]) -> PlacedPicture:
-    """Ink codes (h, w, inks) of 8 bit as a picture."""
-    return PlacedPicture(packed(iter([codes])), codes.shape[1], codes.shape[0], 8, box, inks)
+    """Ink codes (h, w, inks) of 8 bit as a picture; of a printer driven by RGB, R, G, B of them."""
+    shown = turned_codes(codes) if driven_by_rgb(inks) else codes
+    return PlacedPicture(packed(iter([shown])), codes.shape[1], codes.shape[0], 8, box, inks)
 
 
 def write_pdf(path: Path, pages: list[Page], title: str, model: ForwardModel | None, profile: Profile | None) -> None:
@@ -88,8 +90,9 @@ def _words(pages: list[Page], title: str) -> bytes:
     canvas.setCreator(f"Plinto {__version__}")
     for page in pages:
         canvas.setPageSize((page.width, page.height))
-        canvas.setFillColor(_BLACK)
-        canvas.setStrokeColor(_BLACK)
+        rgb = any(picture.inks and driven_by_rgb(picture.inks) for picture in page.pictures)
+        canvas.setFillColor(_RGB_BLACK if rgb else _BLACK)
+        canvas.setStrokeColor(_RGB_BLACK if rgb else _BLACK)
         canvas.setLineWidth(0.4)
         for x, y, size, words, bold in page.text:
             canvas.setFont(BOLD if bold else FONT, size)
@@ -124,9 +127,11 @@ def _place(pdf: Pdf, page: Page, target: Any, model: ForwardModel | None, spaces
 
 
 def ink_space(pdf: Pdf, inks: tuple[str, ...], model: ForwardModel) -> Any:
-    """DeviceCMYK, or DeviceN with a function that shows a viewer what the inks look like (ISO 32000-2, 8.6.6.5)."""
+    """DeviceCMYK, DeviceRGB, or DeviceN with a function that shows a viewer what inks look like (ISO 32000-2, 8.6.6.5)."""
     if inks == ("C", "M", "Y", "K"):
         return Name.DeviceCMYK
+    if driven_by_rgb(inks):
+        return Name.DeviceRGB
     size = _TINT_SIZES[len(inks)]
     axis = np.linspace(0, 1, size)
     # The function's first input varies fastest.

@@ -33,9 +33,9 @@ def written_bands(path: Path, format_: str, inks: int) -> Iterator[Codes]:
 
 
 def jpeg_codes(path: Path) -> NDArray[np.uint8]:
-    """Ink codes (h, w, 4) of a CMYK JPEG, full ink 255 whichever way round they are stored."""
+    """Ink codes (h, w, 4) of a CMYK JPEG, full ink 255 whichever way round they are stored, or R, G, B (h, w, 3)."""
     with Image.open(path) as image:
-        return np.asarray(image.convert("CMYK") if image.mode != "CMYK" else image)
+        return np.asarray(image)
 
 
 def beside_bands(path: Path, inks: int) -> Iterator[Codes]:

@@ -11,6 +11,7 @@ from plinto_core.artwork.opened import Artwork
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.separate import Outcome
 from plinto_core.errors import RecipeError
+from plinto_core.press.drive import driven_by_rgb
 
 RUN_SHEET_VERSION = 3
 #: Version 2 had no margin and left the file that pixels were read from to its reader.
@@ -20,7 +21,9 @@ _READABLE = (2, 3)
 def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outcome, name: str) -> dict[str, Any]:
     """With it and the profiles it names, the same bytes can be made again."""
     source, target = chain.source.profile, chain.condition.profile
-    negative = chain.recipe.deliver.format == "negative"
+    negative, rgb = chain.recipe.deliver.format == "negative", driven_by_rgb(chain.condition.model.inks)
+    measured = not negative and not rgb
+    means = dict(zip(outcome.inks, (round(v, 3) for v in outcome.mean_percent), strict=True))
     return {
         "run_sheet": RUN_SHEET_VERSION,
         "written": {"name": name, "sha256": outcome.sha256, "bytes": outcome.bytes},
@@ -44,6 +47,7 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
             "sha256": target.digest,
             "inks": list(chain.condition.model.inks),
             "ink_names": [chain.condition.model.name_of(ink) for ink in chain.condition.model.inks],
+            "driven_by": "RGB" if rgb else "inks",
             "profile_embedded": chain.recipe.deliver.embed_profile,
         },
         "recipe": chain.recipe.to_json(),
@@ -51,13 +55,14 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
         "link_digest": chain.link.digest if chain.recipe.deliver.format != "negative" else None,
         "black_point_lab": [round(float(v), 3) for v in chain.inverse.black_point_lab] if chain.rebuilt else None,
         # A negative is no ink: its film is dark where the print is light.
-        "total_ink_limit_percent": chain.recipe.ink.limits.total_percent if chain.rebuilt and not negative else None,
+        "total_ink_limit_percent": chain.recipe.ink.limits.total_percent if measured and chain.rebuilt else None,
         "margin_percent": round(outcome.margin_percent, 3),
         "held_share": round(outcome.held_share, 6),
-        "written_inks": list(outcome.inks),
-        "largest_coverage_percent": round(outcome.largest_percent, 3),
-        "largest_coverage_at": list(outcome.largest_at),
-        "mean_coverage_percent": dict(zip(outcome.inks, (round(v, 3) for v in outcome.mean_percent), strict=True)),
+        "written_inks": ["R", "G", "B"] if rgb and not negative else list(outcome.inks),
+        # How much ink there is, a printer driven by RGB decides.
+        "largest_coverage_percent": None if rgb and not negative else round(outcome.largest_percent, 3),
+        "largest_coverage_at": None if rgb and not negative else list(outcome.largest_at),
+        "mean_coverage_percent": {} if rgb and not negative else means,
         "versions": versions_here(),
     }
 

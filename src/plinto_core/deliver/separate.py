@@ -19,14 +19,16 @@ from plinto_core.deliver.code_limits import CodeLimits, held_within, over_the_li
 from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.film_out import FilmSheet
 from plinto_core.deliver.hard_proof import hard_proof_page
-from plinto_core.deliver.jpeg_out import write_within
+from plinto_core.deliver.jpeg_out import write_rgb, write_within
 from plinto_core.deliver.negative import NegativeLine
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
 from plinto_core.deliver.read_back import beside_bands, film_digests, written_bands
-from plinto_core.deliver.tiff_out import write_film_tiff, write_ink_tiff
+from plinto_core.deliver.tiff_out import RGB, write_film_tiff, write_ink_tiff
 from plinto_core.errors import Cancelled, DeliveryError, RecipeError
 from plinto_core.files import file_digest, reserved_map, safe_name, write_whole
+from plinto_core.plate.station import PlateStation
 from plinto_core.press.calibration import Calibration
+from plinto_core.press.drive import driven_by_rgb, turned_codes
 
 _ASSUMED_PPI = 72.0
 _JPEG_SIDE = 65500
@@ -129,6 +131,7 @@ class _Making:
         self.film_digests: list[bytes] = []
         self._held = 0
         self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
+        self.rgb = driven_by_rgb(self.inks)
 
     @property
     def held_share(self) -> float:
@@ -149,6 +152,10 @@ class _Making:
                 codes = held_within(printed, self.limits)
                 self._held += int((codes != printed).any(axis=-1).sum())
             yield codes
+
+    def written(self) -> Iterator[Codes]:
+        """Codes as the file holds them: the bands, or R, G, B of them for a printer driven by RGB."""
+        return map(turned_codes, self.bands()) if self.rgb else self.bands()
 
     def noted(self, rows: Iterator[NDArray[np.uint8]]) -> Iterator[NDArray[np.uint8]]:
         """The same rows of one film, their digest kept, to be compared with what is read back."""
@@ -174,7 +181,7 @@ class _Making:
         if self.deliver.format not in ("films", "negative"):
             self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
             for band in written_bands(path, self.deliver.format, len(self.inks)):
-                self.meter.add(band)
+                self.meter.add(turned_codes(band) if self.rgb else band)
         meters = [self.meter]
         if self.deliver.format == "hard-proof":
             meters.append(CoverageMeter(len(self.inks), 8))
@@ -189,7 +196,16 @@ def check_delivery(chain: Chain) -> None:
     """Raises `RecipeError` where the condition cannot be delivered as the recipe says, before anything is made."""
     calibration_for(chain)
     inks = chain.written_inks
-    if chain.recipe.deliver.format == "jpeg" and inks != ("C", "M", "Y", "K"):
+    format_ = chain.recipe.deliver.format
+    if driven_by_rgb(inks):
+        if format_ in ("films", "hard-proof"):
+            raise RecipeError(
+                f"'{chain.condition.profile.name}' is driven by RGB: no ink is within reach. Write TIFF."
+            )
+        if chain.recipe.plate != PlateStation():
+            raise RecipeError(f"'{chain.condition.profile.name}' is driven by RGB: there are no plates to treat.")
+        return
+    if format_ == "jpeg" and inks != ("C", "M", "Y", "K"):
         raise RecipeError(f"JPEG holds CMYK, and this condition has the inks {', '.join(inks)}. Write TIFF or PDF.")
 
 
@@ -230,13 +246,18 @@ def _write_tiff(path: Path, made: _Making) -> None:
     kind = np.dtype(np.uint8 if deliver.depth == 8 else np.uint16)
     size = artwork.width, artwork.height
     profile = _embedded(made.chain)
-    write_ink_tiff(path, made.bands(), size, kind, made.names, deliver.compression, _ppi(artwork), profile)
+    names = RGB if made.rgb else made.names
+    write_ink_tiff(path, made.written(), size, kind, names, deliver.compression, _ppi(artwork), profile)
 
 
 def _write_jpeg(path: Path, made: _Making) -> None:
     artwork = made.artwork
     if max(artwork.width, artwork.height) > _JPEG_SIDE:
         raise RecipeError(f"JPEG holds {_JPEG_SIDE} pixels a side, and '{artwork.name}' is larger. Write TIFF.")
+    if made.rgb:
+        whole = np.concatenate(list(made.written()))
+        write_rgb(path, whole, made.deliver.jpeg_quality, _ppi(artwork), _embedded(made.chain))
+        return
     whole = np.concatenate(list(made.bands()))
     made.margin_percent = write_within(
         path, whole, made.limits, made.deliver.jpeg_quality, _ppi(artwork), _embedded(made.chain), made.inks
@@ -247,7 +268,9 @@ def _write_pdf(path: Path, made: _Making) -> None:
     artwork, chain = made.artwork, made.chain
     ppi = _ppi(artwork)
     width, height = artwork.width / ppi * 72, artwork.height / ppi * 72
-    picture = PlacedPicture(packed(made.bands()), artwork.width, artwork.height, 8, (0, 0, width, height), made.inks)
+    picture = PlacedPicture(
+        packed(made.written()), artwork.width, artwork.height, 8, (0, 0, width, height), made.inks
+    )
     profile = chain.condition.profile if made.deliver.embed_profile else None
     write_pdf(path, [Page(width, height, [picture])], artwork.name, chain.condition.model, profile)
 

@@ -16,6 +16,8 @@ from plinto_core.artwork.layout import Codes
 _COMPRESSION = {"none": None, "lzw": "lzw", "deflate": "zlib"}
 #: Names of the ink set that TIFF knows by a number.
 CMYK = ("Cyan", "Magenta", "Yellow", "Black")
+#: Channels of a printer driven by RGB, which are no inks to a file.
+RGB = ("R", "G", "B")
 _STRIP_BYTES = 1 << 20
 _ENCODERS = 2
 
@@ -24,13 +26,13 @@ def write_ink_tiff(
     path: Path, bands: Iterator[Codes], size: tuple[int, int], kind: np.dtype[Any], inks: tuple[str, ...],
     compression: str, ppi: float, profile: bytes | None,
 ) -> None:  # fmt: skip
-    """Bands of ink codes (rows, width, inks) of `kind` to a TIFF of `size` (width, height); `inks` by their names."""
+    """Bands of codes (rows, width, inks) of `kind` to a TIFF of `size` (width, height); `inks` by their names, or `RGB`."""
     width, height = size
     rows = max(1, min(height, _STRIP_BYTES // (width * len(inks) * kind.itemsize)))
     # InkSet 1 is CMYK; other sets name their inks.
-    cmyk = inks == CMYK
-    extra: list[tuple[int, int, int, Any, bool]] = [(332, 3, 1, 1 if cmyk else 2, True)]
-    if not cmyk:
+    cmyk, rgb = inks == CMYK, inks == RGB
+    extra: list[tuple[int, int, int, Any, bool]] = [] if rgb else [(332, 3, 1, 1 if cmyk else 2, True)]
+    if not cmyk and not rgb:
         names = ("\0".join(inks) + "\0").encode()
         extra += [(333, 2, len(names), names, True), (334, 3, 1, len(inks), True)]
     with tifffile.TiffWriter(path, bigtiff=width * height * len(inks) * kind.itemsize > 3.9e9) as tiff:
@@ -38,9 +40,9 @@ def write_ink_tiff(
             _encoded(in_strips(bands, rows), compression),
             shape=(height, width) if len(inks) == 1 else (height, width, len(inks)),
             dtype=kind,
-            photometric="separated" if cmyk else "minisblack",
+            photometric="separated" if cmyk else "rgb" if rgb else "minisblack",
             planarconfig="contig" if len(inks) > 1 else None,
-            extrasamples=None if cmyk or len(inks) == 1 else ["unspecified"] * (len(inks) - 1),
+            extrasamples=None if cmyk or rgb or len(inks) == 1 else ["unspecified"] * (len(inks) - 1),
             rowsperstrip=rows,
             compression=_COMPRESSION[compression],
             predictor=compression != "none",
@@ -51,7 +53,7 @@ def write_ink_tiff(
             extratags=extra,
             metadata=None,
         )
-    if not cmyk:
+    if not cmyk and not rgb:
         _call_separated(path)
 
 

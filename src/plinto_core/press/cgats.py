@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.lab import lab_to_xyz, xyz_to_lab
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.ink_names import NAMES
+from plinto_core.press.drive import turned
+from plinto_core.press.ink_names import DRIVEN_BY_RGB, NAMES
 from plinto_core.press.measurements import Measurements, Provenance, provenance_of
 
 Array = NDArray[np.float64]
@@ -22,6 +23,8 @@ _SPECTRAL = re.compile(
 _DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
 
 
+#: What R, G and B may run to.
+_RGB_SCALES = (1.0, 100.0, 255.0, 65535.0)
 #: Other hands' names of the colors' fields.
 _SAME = {
     f"{before}{letter}{star}": f"LAB_{letter}"
@@ -222,8 +225,8 @@ def numbers(table: Table, fields: list[str], name: str) -> Array:
 def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str, ...]]:
     found = [(field, match) for field in table.fields if (match := _DEVICE.match(field))]
     kinds = {match[1].upper() for _, match in found}
-    if "RGB" in kinds and len(kinds) == 1:
-        raise CharacterizationError(f"'{name}' was measured from RGB values; a press or printer needs ink values.")
+    if kinds == {"RGB"}:
+        return _rgb_device(table, name, [field for field, _ in found], notes)
     found = [(field, match) for field, match in found if match[1].upper() != "RGB"]
     fields = [field for field, _ in found]
     if not fields:
@@ -250,6 +253,22 @@ def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str
     if scale != 100.0:
         notes.append(f"Ink values run to {top:g} and were taken as 0 to {scale:g}.")
     return np.clip(values / scale, 0, 1), tuple(letters)
+
+
+def _rgb_device(table: Table, name: str, fields: list[str], notes: list[str]) -> tuple[Array, tuple[str, ...]]:
+    """R, G, B of a printer driven by them, of 0 to 1, 100, 255 or 65535, turned round."""
+    wanted = ["RGB_R", "RGB_G", "RGB_B"]
+    if sorted(fields) != sorted(wanted):
+        raise CharacterizationError(f"'{name}' has the fields {', '.join(fields)}; RGB_R, RGB_G and RGB_B are meant.")
+    values = numbers(table, wanted, name)
+    top = float(values.max())
+    scale = next((each for each in _RGB_SCALES if top <= each * 1.001), 0.0)
+    if values.min() < -0.001 * scale or not scale:
+        raise CharacterizationError(f"'{name}' has RGB values from {values.min():g} to {top:g}; 0 to 255 is meant.")
+    if scale != 255.0:
+        notes.append(f"RGB values run to {top:g} and were taken as 0 to {scale:g}.")
+    notes.append("It is a printer driven by RGB: its inks are its own affair.")
+    return np.clip(turned(values / scale), 0, 1), DRIVEN_BY_RGB
 
 
 def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | None]:

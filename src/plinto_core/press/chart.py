@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.press.ink_names import NAMES
-from plinto_core.press.measurements import colorants, device_fields
+from plinto_core.press.measurements import colorants, device_columns, device_fields
 
 Array = NDArray[np.float64]
 
@@ -25,6 +25,10 @@ def characterization_chart(inks: int, patches: int, total_ink: float = 8.0) -> A
             rows.append(np.eye(inks)[ink] * step)
     for levels in ((0.0, 1.0), (0.0, 0.5)):
         rows += [np.array(corner) for corner in product(levels, repeat=inks)]
+    if inks == 3:
+        # Grays, as C, M and Y make them and as R, G and B do.
+        for gray in np.linspace(0.05, 1, 20):
+            rows += [gray * np.array([1.0, 0.82, 0.8]), np.full(3, gray)]
     if inks == 1:
         rows += [np.array([step]) for step in np.linspace(0, 1, max(patches, 21))]
     if inks >= 4:
@@ -77,10 +81,10 @@ def strip_chart(inks: tuple[str, ...]) -> Array:
 
 
 def chart_text(layout: Array, letters: tuple[str, ...]) -> str:
-    """The layout (patches, inks) as CGATS text in percent, to be printed and measured."""
+    """The layout (patches, inks) as CGATS text in percent, or in R, G, B, to be printed and measured."""
     names = tuple(NAMES.get(letter, letter) for letter in letters)
     fields = device_fields(letters)
-    rows = [f"{i} " + " ".join(f"{v * 100:.2f}" for v in row) for i, row in enumerate(layout, 1)]
+    rows = [f"{i} " + " ".join(f"{v:.2f}" for v in row) for i, row in enumerate(device_columns(layout, letters), 1)]
     return "\n".join(
         ["CGATS.17", 'ORIGINATOR "Plinto"', *colorants(names), f"NUMBER_OF_FIELDS {len(fields) + 1}",
          "BEGIN_DATA_FORMAT", "SAMPLE_ID " + " ".join(fields), "END_DATA_FORMAT", f"NUMBER_OF_SETS {len(layout)}",

@@ -6,6 +6,9 @@ NAMES = {
     "C": "Cyan", "M": "Magenta", "Y": "Yellow", "K": "Black", "O": "Orange", "G": "Green", "V": "Violet",
     "B": "Blue", "R": "Red", "W": "White", "c": "Light cyan", "m": "Light magenta", "y": "Light yellow", "k": "Light black",
 }  # fmt: skip
+#: Channels of a printer driven by RGB, turned round (see `press.drive`): each takes light of that color away.
+DRIVEN_BY_RGB = ("-R", "-G", "-B")
+NAMES |= {"-R": "RGB red", "-G": "RGB green", "-B": "RGB blue"}
 _USUAL = {1: ("K",), 3: ("C", "M", "Y"), 4: ("C", "M", "Y", "K")}
 _LETTERS = {name.lower(): letter for letter, name in NAMES.items()}
 
@@ -33,9 +36,9 @@ def color_space_of(letters: Sequence[str]) -> str:
     """The data color space signature of a profile of these inks (ICC.1:2022, table 19).
 
     CMYK and CMY are these inks in this order, and black alone is gray. Any other set says how many inks it has, and names
-    them in a `clrt` tag (clause 9.2.14).
+    them in a `clrt` tag (clause 9.2.14). A printer driven by RGB is RGB.
     """
-    usual = {"CMYK": "CMYK", "CMY": "CMY ", "K": "GRAY"}
+    usual = {"CMYK": "CMYK", "CMY": "CMY ", "K": "GRAY", "-R-G-B": "RGB "}
     # There is no signature for one ink that is not black: gray with a name.
     return usual.get("".join(letters), f"{len(letters):X}CLR" if len(letters) > 1 else "GRAY")
 

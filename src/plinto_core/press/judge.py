@@ -10,9 +10,9 @@ from plinto_core.colorimetry.lab import lab_to_lch, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import CharacterizationError
 from plinto_core.gamut.boundary import Boundary
 from plinto_core.gamut.volume import volume
-from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import CurveLut, TableLut
+from plinto_core.press.drive import inks_to_lab, lab_to_inks
 from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.separation.black import BLACK_KINDS
@@ -56,12 +56,12 @@ def judge(
 ) -> Judgement:
     """Judge an output profile, against measurements too if there are any. Raises `IccError` for other profiles."""
     model = model_from_profile(profile)
-    black = cmm.from_lab(profile, [[0.0, 0.0, 0.0]])
-    black_lab = cmm.to_lab(profile, black)[0]
+    black = lab_to_inks(profile, [[0.0, 0.0, 0.0]])
+    black_lab = inks_to_lab(profile, black)[0]
     axis = np.zeros((_STEPS, 3))
     axis[:, 0] = np.linspace(100, float(black_lab[0]), _STEPS)
-    inks = cmm.from_lab(profile, axis)
-    printed = cmm.to_lab(profile, inks)
+    inks = lab_to_inks(profile, axis)
+    printed = inks_to_lab(profile, inks)
     sent, error = _round_trip(profile, colors)
     inner = printed[2:-4]
     steps = np.diff(inks * 255, axis=0)
@@ -104,7 +104,7 @@ def _against(profile: Profile, data: Measurements) -> tuple[float, float, float]
         raise CharacterizationError(
             f"'{data.title}' has {data.device.shape[1]} inks and '{profile.name}' {profile.header.channels}."
         )
-    error = delta_e_2000(cmm.to_lab(profile, data.device, "absolute"), xyz_to_lab(data.xyz))
+    error = delta_e_2000(inks_to_lab(profile, data.device, "absolute"), xyz_to_lab(data.xyz))
     return float(error.mean()), float(np.percentile(error, 99)), float(error.max())
 
 
@@ -121,8 +121,8 @@ def _round_trip(profile: Profile, colors: int) -> tuple[Array, Array]:
     random = np.random.default_rng(31)
     lab = random.random((colors, 3)) * [90, 180, 180] + [8, -90, -90]
     # What its own separation printed once is inside its gamut; these colors are sent round.
-    inside = cmm.to_lab(profile, cmm.from_lab(profile, lab))
-    return inside, np.asarray(delta_e_2000(cmm.to_lab(profile, cmm.from_lab(profile, inside)), inside))
+    inside = inks_to_lab(profile, lab_to_inks(profile, lab))
+    return inside, np.asarray(delta_e_2000(inks_to_lab(profile, lab_to_inks(profile, inside)), inside))
 
 
 def _gain(profile: Profile, model: ForwardModel) -> dict[str, tuple[tuple[float, float], ...]]:
@@ -131,7 +131,7 @@ def _gain(profile: Profile, model: ForwardModel) -> dict[str, tuple[tuple[float,
     for index, ink in enumerate(model.inks):
         ramp = np.zeros((21, len(model.inks)))
         ramp[:, index] = dots
-        xyz = lab_to_xyz(cmm.to_lab(profile, ramp))
+        xyz = lab_to_xyz(inks_to_lab(profile, ramp))
         fall = xyz[0] - xyz[-1]
         component = int(fall.argmax())
         tone = (xyz[0, component] - xyz[:, component]) / max(float(fall[component]), 1e-6)
@@ -140,8 +140,10 @@ def _gain(profile: Profile, model: ForwardModel) -> dict[str, tuple[tuple[float,
 
 
 def _most_ink(profile: Profile) -> float:
-    """Largest sum in the tables that lead to inks, read from the tables themselves."""
+    """Largest sum in the tables that lead to inks, read from the tables themselves; 0 for a printer driven by RGB."""
     most = 0.0
+    if profile.header.space == "RGB ":
+        return most
     for tag, value in profile.tags.items():
         if tag.startswith("B2A") and isinstance(value, TableLut | CurveLut) and value.grid is not None:
             most = max(most, float(value.grid.sum(axis=-1).max()))

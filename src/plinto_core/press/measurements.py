@@ -9,14 +9,17 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, light_white, to_d50, weighted
 from plinto_core.errors import CharacterizationError
+from plinto_core.press.drive import driven_by_rgb, turned
 from plinto_core.press.ink_names import letters_of
 
 Array = NDArray[np.float64]
 
 
 def device_fields(letters: tuple[str, ...]) -> list[str]:
-    """Field names of the ink values: CMYK_C, …, or 6CLR_1, … for other ink sets."""
+    """Field names of the ink values: CMYK_C, …, RGB_R, … for printers driven by RGB, or 6CLR_1, … for other ink sets."""
     family = "".join(letters)
+    if driven_by_rgb(letters):
+        return ["RGB_R", "RGB_G", "RGB_B"]
     if family in ("CMYK", "CMY"):
         return [f"{family}_{letter}" for letter in letters]
     return [f"{len(letters)}CLR_{at}" for at in range(1, len(letters) + 1)]
@@ -24,9 +27,14 @@ def device_fields(letters: tuple[str, ...]) -> list[str]:
 
 def colorants(names: tuple[str, ...]) -> list[str]:
     """Head lines that name the inks of numbered fields; nothing for process inks."""
-    if device_fields(letters_of(names))[0][:3] == "CMY":
+    if device_fields(letters_of(names))[0][:3] in ("CMY", "RGB"):
         return []
     return ['KEYWORD "COLORANTS"', f'COLORANTS "{";".join(names)}"']
+
+
+def device_columns(device: Array, letters: tuple[str, ...]) -> Array:
+    """Ink values (patches, inks) 0…1 as files have them: percent, or R, G, B of 0 to 255."""
+    return turned(device) * 255 if driven_by_rgb(letters) else device * 100
 
 
 #: Keywords that say who measured what with what (ISO 28178, 5.2): they go along with the data wherever it goes.
@@ -78,7 +86,7 @@ class Measurements:
         return np.asarray(self.xyz[bare].mean(axis=0))
 
     def to_cgats(self) -> str:
-        """The data as CGATS text with percent dot, XYZ (0…100), Lab and spectra."""
+        """The data as CGATS text with percent dot (or R, G, B of 0 to 255), XYZ (0…100), Lab and spectra."""
         fields = [
             "SAMPLE_ID",
             *device_fields(letters_of(self.inks)),
@@ -89,7 +97,7 @@ class Measurements:
             "LAB_A",
             "LAB_B",
         ]
-        columns = [self.device * 100, self.xyz * 100, xyz_to_lab(self.xyz)]
+        columns = [device_columns(self.device, letters_of(self.inks)), self.xyz * 100, xyz_to_lab(self.xyz)]
         if self.spectra is not None:
             fields += [f"SPECTRAL_NM{nm:.0f}" for nm in WAVELENGTHS_NM]
             columns.append(self.spectra)

@@ -9,11 +9,11 @@ from numpy.typing import ArrayLike, NDArray
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.computed_once import computed_once
 from plinto_core.errors import IccError
-from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import Colorants
+from plinto_core.press.drive import inks_to_lab
 from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
-from plinto_core.press.ink_names import letters_of, name_of
+from plinto_core.press.ink_names import DRIVEN_BY_RGB, letters_of, name_of
 
 Array = NDArray[np.float64]
 
@@ -108,7 +108,9 @@ def model_from_profile(profile: Profile) -> ForwardModel:
     letters = letters_of(names)
     if not any(names) and header.space.endswith("CLR") and header.channels <= 4:
         letters = tuple(str(at) for at in range(1, header.channels + 1))
-    lab = cmm.to_lab(profile, ink_grid(header.channels), "relative")
+    if header.space == "RGB ":
+        letters, names = DRIVEN_BY_RGB, tuple("" for _ in names)
+    lab = inks_to_lab(profile, ink_grid(header.channels))
     return ForwardModel(
         letters,
         GRID_POINTS[header.channels],

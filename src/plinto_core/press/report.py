@@ -8,6 +8,7 @@ from html import escape
 from typing import Any
 
 from plinto_core.press.characterize import Characterization
+from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.judge import Judgement
 
 _INK = {"C": "#0093c9", "M": "#c4147a", "Y": "#b99b00", "K": "#1b1b1a", "O": "#d0661c", "B": "#3a49b0", "V": "#6a3fa0",
@@ -61,13 +62,14 @@ def report_html(
 ) -> str:
     """One page of HTML with nothing outside it; `pictures` are captions with PNG bytes."""
     j = judgement
+    rgb = driven_by_rgb(j.inks)
     figures = [
         (
             "Round trip",
             f"ΔE00 {j.round_trip_mean:.2f} mean, {j.round_trip_p99:.2f} p99, {j.round_trip_worst:.2f} worst",
         ),
         ("Gray axis", f"at most {j.corkscrew:.2f} C* off neutral"),
-        ("Most ink in its tables", f"{j.most_ink_percent:.1f} %"),
+        *([] if rgb else [("Most ink in its tables", f"{j.most_ink_percent:.1f} %")]),
         ("Black", "L*a*b* " + " ".join(f"{v:.1f}" for v in j.black_lab)),
         ("Roughness", f"{j.roughness:.2f} codes beyond an even step"),
         ("Gamut volume", f"{j.gamut_volume:,.0f} cubic ΔE*ab"),
@@ -78,18 +80,23 @@ def report_html(
             ("Patches", f"{found.patches}, {len(fit.outliers)} set aside as wrong"),
             ("Fit of patches kept back", f"ΔE00 {fit.held_out_mean:.2f} mean, {fit.held_out_p95:.2f} p95"),
             ("Substrate", "L*a*b* " + " ".join(f"{v:.1f}" for v in found.substrate_lab)),
-            ("Dot gain at 50 %", ", ".join(f"{ink} {gain:.1f}" for ink, gain in found.gain_50.items())),
         ]
+        if not rgb:
+            figures.append(
+                ("Dot gain at 50 %", ", ".join(f"{ink} {gain:.1f}" for ink, gain in found.gain_50.items()))
+            )
     if j.against_data:
         figures.append(("Against measurements", "ΔE00 {:.2f} mean, {:.2f} p99, {:.2f} worst".format(*j.against_data)))
     limits, black = settings.get("limits", {}), settings.get("black", {})
-    if limits:
+    if limits and not rgb:
         figures += [
             ("Total ink asked for", f"{limits.get('total_percent', 0):g} %"),
             ("Black", f"{black.get('amount_percent', 0):g} % from {black.get('start_percent', 0):g} %, "
              f"at most {black.get('maximum_percent', 0):g} %"),
-            ("Perceptual style", str(settings.get("style", ""))),
         ]  # fmt: skip
+    if settings.get("style"):
+        figures.append(("Perceptual style", str(settings["style"])))
+    made_of = "driven by RGB" if rgb else f"inks {' '.join(j.inks)}"
     rows = "".join(f"<tr><th>{escape(name)}</th><td>{escape(value)}</td></tr>" for name, value in figures)
     shown = "".join(
         f'<figure><img alt="{escape(caption)}" src="data:image/png;base64,{base64.b64encode(png).decode()}">'
@@ -98,7 +105,7 @@ def report_html(
     )
     return (
         f'<!doctype html><html lang="en"><meta charset="utf-8"><title>{escape(j.name)}</title><style>{_STYLE}</style>'
-        f"<h1>{escape(j.name)}</h1><p>Output profile, ICC {escape(j.version)}, inks {' '.join(j.inks)}. Figures are "
+        f"<h1>{escape(j.name)}</h1><p>Output profile, ICC {escape(j.version)}, {made_of}. Figures are "
         "relative colorimetric, D50, 2°, unless said otherwise.</p>"
         f'<table>{rows}</table><h2>How it does</h2><div class="plots">{_plots(j, by_total)}</div>'
         + (f'<h2>On artwork</h2><div class="plots">{shown}</div>' if shown else "")
@@ -112,12 +119,23 @@ def _plots(j: Judgement, by_total: Curve) -> str:
         ("a*", "#1b1b1a", [(row[0], row[2]) for row in j.gray_axis]),
         ("b*", "#8a8781", [(row[0], row[3]) for row in j.gray_axis]),
     ]
+    printed = _plot("Gray axis as printed: a* and b*, ±3, L* 100 to black", axis, (100, dark), (-3, 3))
+    if driven_by_rgb(j.inks):
+        channels: list[Line] = [
+            (ink[1:], _color(ink[1:]), [(at, 1 - row[k]) for at, row in enumerate(j.gray_inks)])
+            for k, ink in enumerate(j.inks)
+        ]
+        steps = len(j.gray_inks) - 1
+        return (
+            printed + _plot("R, G, B along the gray axis, light to dark, 0 to 255", channels, (0, steps), (0, 1))
+            + _round_trip(j)
+        )  # fmt: skip
     inks: list[Line] = [
         (ink, _color(ink), [(at, row[k]) for at, row in enumerate(j.gray_inks)]) for k, ink in enumerate(j.inks)
     ]
     gains: list[Line] = [(ink, _color(ink), list(points)) for ink, points in j.gain.items()]
     return (
-        _plot("Gray axis as printed: a* and b*, ±3, L* 100 to black", axis, (100, dark), (-3, 3))
+        printed
         + _plot("Inks along the gray axis, light to dark, 0 to 100 %", inks, (0, len(j.gray_inks) - 1), (0, 1))
         + _plot("Dot gain that it implies: dot to tone value", gains, (0, 1), (0, 1))
         + (_darkness(by_total) if by_total else "")

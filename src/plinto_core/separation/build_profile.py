@@ -17,6 +17,7 @@ from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants, Curve, CurveLut, Description, Numbers, TableLut, TagValue, Text, Xyz
 from plinto_core.press.calibration import CALIBRATION_TAG, Calibration, calibration_tag
+from plinto_core.press.drive import driven_by_rgb, turned
 from plinto_core.press.ink_names import color_space_of
 from plinto_core.press.model import ForwardModel
 from plinto_core.separation.black import BlackPolicy
@@ -112,7 +113,9 @@ def build_output_profile(
     inverse = Inverse(model, tables or precompute(model), settings.black, settings.limits)
     inks = len(model.inks)
     code = _CODES[settings.version[0]]
-    a2b = _to_pcs(_encode_lab(model.nodes.astype(np.float64), code).reshape(*[model.points] * inks, 3), settings)
+    grid = _encode_lab(model.nodes.astype(np.float64), code).reshape(*[model.points] * inks, 3)
+    # Of a printer driven by RGB the model's channels stand turned round.
+    a2b = _to_pcs(np.flip(grid, tuple(range(inks))) if driven_by_rgb(model.inks) else grid, settings)
     tags: dict[str, TagValue] = {
         "desc": Description({"enUS": settings.name}),
         "cprt": Description({"enUS": settings.copyright or NO_RIGHTS}),
@@ -231,7 +234,8 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
     # Bare substrate is bare, to the last code.
     inks.reshape(-1, inks.shape[-1])[np.abs(nodes - [100, 0, 0]).max(axis=1) < 1e-3] = 0.0
     # Rounded down: the tables hold the ink limit like everything Plinto writes.
-    return _from_pcs(np.floor(inks * 65535 + 1e-6) / 65535, black_l, settings)
+    inks = np.floor(inks * 65535 + 1e-6) / 65535
+    return _from_pcs(turned(inks) if driven_by_rgb(inverse.model.inks) else inks, black_l, settings)
 
 
 def _gamut_table(inverse: Inverse, settings: BuildSettings) -> TagValue:
