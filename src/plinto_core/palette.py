@@ -13,7 +13,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.cgats import numbers, read_table
-from plinto_core.press.drive import lab_to_inks
+from plinto_core.press.drive import driving_codes, lab_to_inks
 
 Array = NDArray[np.float64]
 
@@ -40,6 +40,8 @@ class PaletteVerdict:
     inks_percent: dict[str, float]
     delta_e: float
     prints: bool
+    #: R, G, B of 0 to 255 where the printer is driven by them.
+    driving: dict[str, float] | None = None
 
 
 def parse_palette(text: str, rgb: Profile | None = None) -> list[PaletteColor]:
@@ -123,6 +125,7 @@ def check_palette(chain: Chain, colors: list[PaletteColor], tolerance: float) ->
             {ink: float(inks[i, k]) * 100 for k, ink in enumerate(letters)},
             float(errors[i]),
             bool(errors[i] <= tolerance),
+            driving_codes(letters, inks[i]),
         )
         for i, color in enumerate(colors)
     ]

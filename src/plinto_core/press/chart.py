@@ -5,6 +5,7 @@ from itertools import combinations, product
 import numpy as np
 from numpy.typing import NDArray
 
+from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.ink_names import NAMES
 from plinto_core.press.measurements import colorants, device_columns, device_fields
 
@@ -72,6 +73,8 @@ def strip_chart(inks: tuple[str, ...]) -> Array:
         pair = np.zeros(count)
         pair[[first, second]] = 1
         rows.append(pair)
+    if driven_by_rgb(inks):
+        rows += [np.full(count, level) for level in (0.25, 0.5, 0.75, 1.0)]
     if len(process) == 3:
         for level in (0.25, 0.5, 0.75):
             gray = np.zeros(count)

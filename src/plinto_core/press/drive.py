@@ -31,6 +31,13 @@ def turned_codes(codes: NDArray[Any]) -> NDArray[Any]:
     return found
 
 
+def driving_codes(letters: Sequence[str], inks: Array) -> dict[str, float] | None:
+    """R, G, B from 0 to 255 of channels (3,) 0…1, by letter; None for inks, which drive themselves."""
+    if not driven_by_rgb(letters):
+        return None
+    return dict(zip("RGB", (turned(np.asarray(inks)) * 255).tolist(), strict=True))
+
+
 def inks_to_lab(profile: Profile, inks: ArrayLike, intent: str = "relative") -> Array:
     """Inks (..., inks) 0…1 to Lab (..., 3) by an output profile. Raises `IccError`."""
     inks = np.asarray(inks, np.float64)

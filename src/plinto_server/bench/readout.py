@@ -2,6 +2,7 @@
 
 from ninja import Schema
 
+from plinto_core.press.drive import driving_codes
 from plinto_core.recipe import Recipe
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import engine
@@ -11,7 +12,8 @@ from plinto_server.conditions.models import Condition
 class Readout(Schema):
     """One pixel at every station. Swatches are sRGB, for the screen only; inks in percent.
 
-    `out_of_reach` says in words what no adjustment can give: a print brighter or stronger than its inks.
+    `driving` are R, G, B of 0 to 255 for a printer driven by them. `out_of_reach` says in words what no adjustment
+    can give: a print brighter or stronger than its inks.
     """
 
     x: int
@@ -24,6 +26,7 @@ class Readout(Schema):
     aim_lab: list[float]
     inks_percent: dict[str, float]
     sum_percent: float
+    driving: dict[str, float] | None
     print_lab: list[float]
     delta_e: float
     swatch: str
@@ -49,6 +52,7 @@ def readouts(artwork: Artwork, condition: Condition, recipe: Recipe, points: lis
             want_lab=row.want_lab[0].tolist(),
             aim_lab=row.aim_lab[0].tolist(),
             inks_percent={ink: float(row.inks[0, k]) * 100 for k, ink in enumerate(condition.inks)},
+            driving=driving_codes(condition.inks, row.inks[0]),
             sum_percent=float(row.inks[0].sum()) * 100,
             print_lab=row.print_lab[0].tolist(),
             delta_e=float(row.delta_e[0]),

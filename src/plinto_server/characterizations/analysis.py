@@ -12,6 +12,7 @@ from plinto_core.press.backlit import Viewing, on_panel, patch_volume
 from plinto_core.press.calibration import Calibration, calibration_from_json
 from plinto_core.press.cgats import read_measurements
 from plinto_core.press.chart import characterization_chart, ramp_chart
+from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.linearize import Crossing, Linearized, calibrate
 from plinto_core.press.measurements import Array, Measurements
 from plinto_core.press.staircase import read_staircase, staircase_chart
@@ -35,6 +36,9 @@ class Sheet:
 def steps_of(found: Characterization, device: Device | None) -> tuple[str, ...]:
     """The steps that this device needs, in order."""
     needed = {"light": bool(device and device.lights), "crossing": len(found.printed_inks) > len(found.inks)}
+    if driven_by_rgb(found.inks):
+        # Nothing can be done to inks that are out of reach.
+        needed |= {"crossing": False, "linearize": False, "total": False}
     return tuple(step for step in STEPS if needed.get(step, True))
 
 

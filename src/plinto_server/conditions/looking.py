@@ -68,7 +68,7 @@ def plane(profile: Profile, tag: str, level: float) -> bytes:
 
 @dataclass(frozen=True)
 class Sent:
-    """Values through one profile: what came out, as Lab or inks in percent, and how it looks as an sRGB code."""
+    """Values through one profile: what came out, as Lab or inks in percent (R, G, B of 0 to 255), and an sRGB code of it."""
 
     name: str
     out: list[list[float]]
@@ -84,7 +84,7 @@ class SentThrough:
 
 
 def send_through(profiles: list[Profile], values: list[list[float]], intent: str, *, to_lab: bool) -> SentThrough:
-    """Ink values in percent to Lab, or Lab to inks in percent, through each profile. Raises `IccError`."""
+    """Ink values in percent (R, G, B of 0 to 255) to Lab, or Lab to them, through each profile. Raises `IccError`."""
     if not values:
         raise IccError("there are no values to evaluate; give at least one row")
     if intent not in INTENTS:
@@ -95,8 +95,9 @@ def send_through(profiles: list[Profile], values: list[list[float]], intent: str
         if any(len(row) != channels for row in values):
             raise IccError(f"'{profile.name}' takes {channels} values a color")
         rows = np.array(values, np.float64).reshape(-1, channels)
-        out = cmm.to_lab(profile, rows / 100, intent) if to_lab else cmm.from_lab(profile, rows, intent) * 100
-        lab = out if to_lab else cmm.to_lab(profile, out / 100, intent)
+        top = 255 if profile.header.space == "RGB " else 100
+        out = cmm.to_lab(profile, rows / top, intent) if to_lab else cmm.from_lab(profile, rows, intent) * top
+        lab = out if to_lab else cmm.to_lab(profile, out / top, intent)
         labs.append(lab)
         sent.append(Sent(profile.name, out.round(2).tolist(), screen_codes(lab)))
     off = delta_e_2000(labs[0], labs[1]).round(3).tolist() if len(labs) > 1 else None

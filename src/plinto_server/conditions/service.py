@@ -15,6 +15,7 @@ from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.volume import coverage, hull, volume
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.judge import Judgement, gamut_of, judge
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.separation.black import usual_black
@@ -54,7 +55,7 @@ def prepared(profile: Profile, made_from: str, report: dict[str, Any]) -> Condit
     white = core.model.to_absolute([[100.0, 0.0, 0.0]])[0]
     return Condition(
         name=profile.name[:120],
-        process=f"{len(core.model.inks)} inks, from {made_from}"[:200],
+        process=f"{_driven(core)}, from {made_from}"[:200],
         printed_inks=printed_inks(core),
         inks=list(core.model.inks),
         total_ink_percent=limits.total_percent,
@@ -84,6 +85,10 @@ def enter(condition: Condition, profile_sha256: str, author: User | None) -> Con
 def printed_inks(core: CoreCondition) -> list[str]:
     """Inks that the printer lays down: the separation's, or light and dark ones behind its calibration."""
     return list(core.calibration.printed_inks if core.calibration else core.model.inks)
+
+
+def _driven(core: CoreCondition) -> str:
+    return "Driven by RGB" if driven_by_rgb(core.model.inks) else f"{len(core.model.inks)} inks"
 
 
 def _most_ink(core: CoreCondition) -> float:

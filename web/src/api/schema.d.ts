@@ -2400,7 +2400,7 @@ export interface components {
         };
         /**
          * Sent
-         * @description Values through one profile: what came out, as Lab or inks in percent, and how it looks as an sRGB code.
+         * @description Values through one profile: what came out, as Lab or inks in percent (R, G, B of 0 to 255), and how it looks as an sRGB code.
          */
         Sent: {
             /** Name */
@@ -3459,6 +3459,10 @@ export interface components {
             delta_e: number;
             /** Prints */
             prints: boolean;
+            /** Driving */
+            driving?: {
+                [key: string]: number;
+            } | null;
         };
         /**
          * PaletteIn
@@ -3538,7 +3542,7 @@ export interface components {
          * Readout
          * @description One pixel at every station. Swatches are sRGB, for the screen only; inks in percent.
          *
-         *     `out_of_reach` says in words what no adjustment can give: a print brighter or stronger than its inks.
+         *     `driving` are R, G, B of 0 to 255 for a printer driven by them. `out_of_reach` says in words what no adjustment can give: a print brighter or stronger than its inks.
          */
         Readout: {
             /** X */
@@ -3563,6 +3567,10 @@ export interface components {
             };
             /** Sum Percent */
             sum_percent: number;
+            /** Driving */
+            driving: {
+                [key: string]: number;
+            } | null;
             /** Print Lab */
             print_lab: number[];
             /** Delta E */

@@ -1,5 +1,6 @@
 import type { Artwork, Condition, Differences, InkFigures, Recipe } from "../../api/client";
 import { fixed, megapixels, percent } from "../../app/figures";
+import { drivenByRgb } from "../../app/inks";
 import { RegisterMark } from "../../app/RegisterMark";
 import { plateTouched } from "./panels/PlatePanel";
 import { type Look, STATIONS, type StationName } from "./useLook";
@@ -53,12 +54,13 @@ function stationFigure(
     return `${profile} · ${artwork.depth} bit · ${megapixels(artwork)}`;
   }
   if (name === "adjust") return adjustFigure(recipe);
-  if (name === "plate") return plateFigure(recipe);
+  if (name === "plate") return drivenByRgb(condition.inks) ? "the printer's own" : plateFigure(recipe);
   if (name === "aim") {
     const out = differences ? ` · ${percent(differences.out_of_gamut_share * 100, 1)} out` : "";
     return `${condition.name} · ${recipe.aim.intent}${out}`;
   }
   if (name === "ink") {
+    if (drivenByRgb(condition.inks)) return "driven by RGB";
     const largest = ink ? fixed(ink.coverage.largest_percent, 0) : "…";
     if (recipe.ink.method === "as-profiled") return `as profiled · max ${largest} %`;
     return `max ${largest} of ${percent(recipe.ink.limits.total_percent)} · ${recipe.ink.without.length ? `without ${recipe.ink.without.join(" ")}` : `black ${percent(recipe.ink.black.amount_percent)}`}`;

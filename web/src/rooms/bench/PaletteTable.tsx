@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Artwork, Condition, Readout, Recipe } from "../../api/client";
 import { usePalette } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
+import { drivenByRgb, inkName } from "../../app/inks";
 import { usePreference } from "../../app/preferences";
 import { Triple } from "./PinTable";
 import type { Look } from "./useLook";
@@ -89,7 +90,10 @@ export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) 
                 <th>
                   <span className="inks">
                     {condition.inks.map((ink) => (
-                      <span key={ink}>{ink} %</span>
+                      <span key={ink}>
+                        {inkName(ink)}
+                        {!drivenByRgb(condition.inks) && " %"}
+                      </span>
                     ))}
                   </span>
                 </th>
@@ -118,7 +122,7 @@ export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) 
                     title={`sum ${percent(Object.values(verdict.inks_percent).reduce((a, b) => a + b, 0))}`}
                   >
                     <span className="inks">
-                      {Object.entries(verdict.inks_percent).map(([ink, value]) => (
+                      {Object.entries(verdict.driving ?? verdict.inks_percent).map(([ink, value]) => (
                         <span key={ink}>{fixed(value, 0)}</span>
                       ))}
                     </span>

@@ -1,5 +1,6 @@
 import type { Artwork, Condition, Pin, Readout } from "../../api/client";
 import { fixed, lab, percent } from "../../app/figures";
+import { drivenByRgb, inkName } from "../../app/inks";
 
 interface Props {
   artwork: Artwork;
@@ -12,6 +13,7 @@ interface Props {
 
 /** Each pinned color, and the one under the pointer, at every station. */
 export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Props) {
+  const rgb = drivenByRgb(condition.inks);
   return (
     <div className="pins">
       <table>
@@ -26,11 +28,14 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
             <th>
               <span className="inks">
                 {condition.inks.map((ink) => (
-                  <span key={ink}>{ink} %</span>
+                  <span key={ink}>
+                    {inkName(ink)}
+                    {!rgb && " %"}
+                  </span>
                 ))}
               </span>
             </th>
-            <th>Sum</th>
+            <th>{!rgb && "Sum"}</th>
             <th>On substrate</th>
             <th title="Between wanted and printed, media-relative D50">ΔE00</th>
             <th />
@@ -107,12 +112,12 @@ function Row({ label, readout, onTake }: { label: string; readout: Readout; onTa
       </td>
       <td>
         <span className="inks">
-          {Object.entries(readout.inks_percent).map(([ink, value]) => (
+          {Object.entries(readout.driving ?? readout.inks_percent).map(([ink, value]) => (
             <span key={ink}>{fixed(value, 0)}</span>
           ))}
         </span>
       </td>
-      <td>{percent(readout.sum_percent)}</td>
+      <td>{!readout.driving && percent(readout.sum_percent)}</td>
       <td>
         <Triple values={readout.print_lab} />
       </td>

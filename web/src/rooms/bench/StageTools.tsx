@@ -1,3 +1,4 @@
+import { drivenByRgb } from "../../app/inks";
 import type { Layout, Look, MapName } from "./useLook";
 
 interface Props {
@@ -41,6 +42,7 @@ export function LayoutTools({ look }: { look: Look }) {
 
 /** How the picture is shown, each with its key. */
 export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Props) {
+  const rgb = drivenByRgb(inks);
   const togglePlate = (ink: string) =>
     look.setPlates(
       look.plates.includes(ink) ? look.plates.filter((each) => each !== ink) : [...look.plates, ink],
@@ -52,14 +54,14 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
         <button type="button" aria-pressed={look.mark === "gamut"} onClick={() => look.showMark("gamut")}>
           Out of gamut<kbd>O</kbd>
         </button>
-        {MAPS.map(([map, name, key]) => (
+        {MAPS.filter(([map]) => !rgb || map !== "coverage").map(([map, name, key]) => (
           <button key={map} type="button" aria-pressed={look.map === map} onClick={() => look.showMap(map)}>
             {name}
             <kbd>{key}</kbd>
           </button>
         ))}
       </div>
-      <div>
+      <div hidden={rgb}>
         <button type="button" aria-pressed={look.plates.length === 0} onClick={() => look.setPlates([])}>
           All inks
         </button>

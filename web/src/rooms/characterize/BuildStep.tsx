@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { usePresets } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
 import { percent } from "../../app/figures";
+import { drivenByRgb } from "../../app/inks";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { PerceptualStyle, type Style } from "../conditions/PerceptualStyle";
 import { RunLine } from "../runs/RunLine";
@@ -31,16 +32,18 @@ export function BuildStep({ found, step, actions, go }: StepProps) {
         value={name}
         onChange={(e) => setName(e.target.value)}
       />
-      <SliderSetting
-        label="Total ink"
-        value={limit}
-        min={60}
-        max={Math.min(100 * found.inks.length, 400)}
-        mark={read}
-        text={percent(limit)}
-        onMove={setLimit}
-        onRest={setLimit}
-      />
+      {!drivenByRgb(found.inks) && (
+        <SliderSetting
+          label="Total ink"
+          value={limit}
+          min={60}
+          max={Math.min(100 * found.inks.length, 400)}
+          mark={read}
+          text={percent(limit)}
+          onMove={setLimit}
+          onRest={setLimit}
+        />
+      )}
       {found.inks.includes("K") && presets.data && (
         <div className="setting wide">
           <span>Black like</span>

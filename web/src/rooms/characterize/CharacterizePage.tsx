@@ -8,6 +8,7 @@ import {
   useDevices,
   useStepActions,
 } from "../../api/characterizationQueries";
+import { drivenByRgb, inkNames } from "../../app/inks";
 import { BuildStep } from "./BuildStep";
 import { ChartStep } from "./ChartStep";
 import { CrossingStep } from "./CrossingStep";
@@ -70,8 +71,9 @@ export function CharacterizePage() {
         <div>
           <h1>{found.data.name}</h1>
           <p className="soft">
-            {device ? `${device.name}: ${device.process}` : "Measured elsewhere"}. Inks{" "}
-            {found.data.printed_inks.join(" ")}. It can be gone on with at any time.
+            {device ? `${device.name}: ${device.process}` : "Measured elsewhere"}.{" "}
+            {drivenByRgb(found.data.inks) ? "Driven by RGB" : `Inks ${inkNames(found.data.printed_inks)}`}. It
+            can be gone on with at any time.
           </p>
         </div>
         <div className="answers">

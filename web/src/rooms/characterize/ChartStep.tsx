@@ -32,7 +32,7 @@ export function ChartStep({ found, step, actions, go }: StepProps) {
       />
       <p className="soft">
         Ramps, overprints and grays first, then an even fill. A thousand patches are enough for four inks on
-        an even press; more help where dots grow unevenly, and with more inks.
+        an even press, or for R, G and B; more help where dots grow unevenly, and with more inks.
       </p>
       <div className="answers">
         <Button variant="contained" onClick={take}>

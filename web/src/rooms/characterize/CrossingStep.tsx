@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { percent } from "../../app/figures";
-import { inkColor } from "../bench/inkColors";
+import { inkColor } from "../../app/inks";
 import { Choice } from "../bench/panels/Choice";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { LinePlot } from "../conditions/LinePlot";

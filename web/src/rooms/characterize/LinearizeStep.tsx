@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { fixed, percent } from "../../app/figures";
-import { inkColor } from "../bench/inkColors";
+import { inkColor } from "../../app/inks";
 import { Choice } from "../bench/panels/Choice";
 import { LinePlot } from "../conditions/LinePlot";
 import { Advice } from "./Advice";

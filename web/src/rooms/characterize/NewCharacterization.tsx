@@ -7,6 +7,7 @@ import { useNavigate } from "react-router";
 import { useDevices, useStartCharacterization } from "../../api/characterizationQueries";
 import { useMedia } from "../../api/conditionQueries";
 import { fixed } from "../../app/figures";
+import { drivenByRgb, inkNames, RGB_CHANNELS } from "../../app/inks";
 
 /** Begin with a name, a device and a medium. */
 export function NewCharacterization({ onLeave }: { onLeave: () => void }) {
@@ -17,6 +18,7 @@ export function NewCharacterization({ onLeave }: { onLeave: () => void }) {
   const [name, setName] = useState("");
   const [device, setDevice] = useState("");
   const [inks, setInks] = useState("C M Y K");
+  const [driven, setDriven] = useState("inks");
   const [medium, setMedium] = useState(0);
   return (
     <section className="new-path" aria-label="New characterization">
@@ -37,12 +39,30 @@ export function NewCharacterization({ onLeave }: { onLeave: () => void }) {
         <MenuItem value="">No device: measured elsewhere</MenuItem>
         {devices.data?.map((each) => (
           <MenuItem key={each.slug} value={each.slug}>
-            {each.name}, {each.inks.join(" ")}
+            {each.name}, {drivenByRgb(each.inks) ? "driven by RGB" : inkNames(each.inks)}
           </MenuItem>
         ))}
       </Select>
       {device === "" && (
-        <TextField size="small" label="Inks" value={inks} onChange={(event) => setInks(event.target.value)} />
+        <>
+          <Select
+            size="small"
+            value={driven}
+            inputProps={{ "aria-label": "Driven by" }}
+            onChange={(event) => setDriven(event.target.value)}
+          >
+            <MenuItem value="inks">Driven by its inks</MenuItem>
+            <MenuItem value="RGB">Driven by RGB</MenuItem>
+          </Select>
+          {driven === "inks" && (
+            <TextField
+              size="small"
+              label="Inks"
+              value={inks}
+              onChange={(event) => setInks(event.target.value)}
+            />
+          )}
+        </>
       )}
       <Select
         size="small"
@@ -65,7 +85,7 @@ export function NewCharacterization({ onLeave }: { onLeave: () => void }) {
             {
               name,
               device_slug: device,
-              inks: device ? [] : inks.trim().split(/[\s,]+/),
+              inks: device ? [] : driven === "RGB" ? RGB_CHANNELS : inks.trim().split(/[\s,]+/),
               medium_id: medium || null,
             },
             { onSuccess: (made) => navigate(`/characterize/${made.id}`) },

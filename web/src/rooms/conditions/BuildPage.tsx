@@ -13,7 +13,7 @@ import {
 } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
-import { inkColor } from "../bench/inkColors";
+import { drivenByRgb, inkColor, inkNames } from "../../app/inks";
 import { Choice } from "../bench/panels/Choice";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { RunLine } from "../runs/RunLine";
@@ -69,43 +69,47 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             value={settings.name}
             onChange={(event) => change({ name: event.target.value })}
           />
-          <div className="setting wide">
-            <span>Start from</span>
-            <Select
-              size="small"
-              displayEmpty
-              value=""
-              renderValue={() => "A process"}
-              inputProps={{ "aria-label": "Start from a process" }}
-              onChange={(event) => {
-                const preset = presets.data?.find((each) => each.key === event.target.value);
-                if (!preset) return;
-                const most = Math.min(preset.total_percent, 100 * condition.inks.length);
-                change({
-                  limits: { ...limits, total_percent: most },
-                  black: hasBlack ? preset.black : black,
-                });
-              }}
-            >
-              {presets.data?.map((preset) => (
-                <MenuItem key={preset.key} value={preset.key}>
-                  {preset.name}, {percent(preset.total_percent)}.{" "}
-                  {preset.own ? "The house's own." : preset.why}
-                </MenuItem>
-              ))}
-            </Select>
-          </div>
-          <OwnPresets settings={settings} />
-          <SliderSetting
-            label="Total ink"
-            value={limits.total_percent}
-            min={60}
-            max={Math.min(100 * condition.inks.length, 400)}
-            mark={kept.limits.total_percent}
-            text={percent(limits.total_percent)}
-            onMove={withTotal}
-            onRest={withTotal}
-          />
+          {!drivenByRgb(condition.inks) && (
+            <>
+              <div className="setting wide">
+                <span>Start from</span>
+                <Select
+                  size="small"
+                  displayEmpty
+                  value=""
+                  renderValue={() => "A process"}
+                  inputProps={{ "aria-label": "Start from a process" }}
+                  onChange={(event) => {
+                    const preset = presets.data?.find((each) => each.key === event.target.value);
+                    if (!preset) return;
+                    const most = Math.min(preset.total_percent, 100 * condition.inks.length);
+                    change({
+                      limits: { ...limits, total_percent: most },
+                      black: hasBlack ? preset.black : black,
+                    });
+                  }}
+                >
+                  {presets.data?.map((preset) => (
+                    <MenuItem key={preset.key} value={preset.key}>
+                      {preset.name}, {percent(preset.total_percent)}.{" "}
+                      {preset.own ? "The house's own." : preset.why}
+                    </MenuItem>
+                  ))}
+                </Select>
+              </div>
+              <OwnPresets settings={settings} />
+              <SliderSetting
+                label="Total ink"
+                value={limits.total_percent}
+                min={60}
+                max={Math.min(100 * condition.inks.length, 400)}
+                mark={kept.limits.total_percent}
+                text={percent(limits.total_percent)}
+                onMove={withTotal}
+                onRest={withTotal}
+              />
+            </>
+          )}
           {hasBlack &&
             (
               [
@@ -204,14 +208,16 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
                   {now && then ? `${signed((now.black_lab[0] ?? 0) - (then.black_lab[0] ?? 0), 1)} L*` : ""}
                 </td>
               </tr>
-              <tr>
-                <td>Its inks, {condition.inks.join(" ")}</td>
-                <td className="number">{now ? inks(now.black_inks) : "…"}</td>
-                <td className="number">{then ? inks(then.black_inks) : "…"}</td>
-                <td className="number">
-                  {now && then ? `${signed((sum(now.black_inks) - sum(then.black_inks)) * 100, 0)} %` : ""}
-                </td>
-              </tr>
+              {!drivenByRgb(condition.inks) && (
+                <tr>
+                  <td>Its inks, {inkNames(condition.inks)}</td>
+                  <td className="number">{now ? inks(now.black_inks) : "…"}</td>
+                  <td className="number">{then ? inks(then.black_inks) : "…"}</td>
+                  <td className="number">
+                    {now && then ? `${signed((sum(now.black_inks) - sum(then.black_inks)) * 100, 0)} %` : ""}
+                  </td>
+                </tr>
+              )}
               <tr>
                 <td>Gamut, 1000 ΔE³</td>
                 <td className="number">{now ? fixed(now.gamut_volume / 1000) : "…"}</td>
@@ -224,40 +230,42 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
               </tr>
             </tbody>
           </table>
-          <div className="condition-plots">
-            <LinePlot
-              title="Separation of the grays"
-              across="white to black; dashed as kept"
-              up="ink %"
-              x={[0, 32]}
-              y={[0, 1]}
-              lines={[
-                ...(then ? inkLines(then.gray_inks, "3 3") : []),
-                ...(now ? inkLines(now.gray_inks) : []),
-              ]}
-            />
-            <LinePlot
-              title="Total ink against darkness"
-              across="total ink %; drag to change"
-              up="L* of neutral black"
-              x={[60, Math.min(100 * condition.inks.length, 400)]}
-              y={[0, 60]}
-              dots
-              figures
-              lines={
-                now ? [{ name: "", color: "var(--ink)", points: now.darkness as [number, number][] }] : []
-              }
-              handles={[
-                {
-                  name: "total",
-                  at: limits.total_percent,
-                  text: percent(limits.total_percent),
-                  onMove: (value) => withTotal(Math.round(value)),
-                  onRest: (value) => withTotal(Math.round(value)),
-                },
-              ]}
-            />
-          </div>
+          {!drivenByRgb(condition.inks) && (
+            <div className="condition-plots">
+              <LinePlot
+                title="Separation of the grays"
+                across="white to black; dashed as kept"
+                up="ink %"
+                x={[0, 32]}
+                y={[0, 1]}
+                lines={[
+                  ...(then ? inkLines(then.gray_inks, "3 3") : []),
+                  ...(now ? inkLines(now.gray_inks) : []),
+                ]}
+              />
+              <LinePlot
+                title="Total ink against darkness"
+                across="total ink %; drag to change"
+                up="L* of neutral black"
+                x={[60, Math.min(100 * condition.inks.length, 400)]}
+                y={[0, 60]}
+                dots
+                figures
+                lines={
+                  now ? [{ name: "", color: "var(--ink)", points: now.darkness as [number, number][] }] : []
+                }
+                handles={[
+                  {
+                    name: "total",
+                    at: limits.total_percent,
+                    text: percent(limits.total_percent),
+                    onMove: (value) => withTotal(Math.round(value)),
+                    onRest: (value) => withTotal(Math.round(value)),
+                  },
+                ]}
+              />
+            </div>
+          )}
         </section>
       </div>
     </main>

@@ -4,8 +4,8 @@ import type { Condition } from "../../api/client";
 import { useCondition, useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
 import { useArtworks, useSession } from "../../api/queries";
 import { fixed, lab, percent } from "../../app/figures";
+import { drivenByRgb, inkColor, inkName } from "../../app/inks";
 import { History } from "../../shared/ui/History";
-import { inkColor } from "../bench/inkColors";
 import { Choice } from "../bench/panels/Choice";
 import { BeforeAfter } from "./BeforeAfter";
 import { ConditionHead } from "./ConditionHead";
@@ -45,6 +45,7 @@ function Judged({ condition }: { condition: Condition }) {
   const tried = report.tried?.filter((each) => "smoothing" in each) ?? [];
   const found = judgement.data;
   const shown = pictured ?? artworks[0]?.id;
+  const rgb = drivenByRgb(condition.inks);
   return (
     <main className="room">
       <ConditionHead condition={condition}>
@@ -99,9 +100,11 @@ function Judged({ condition }: { condition: Condition }) {
         <div>
           <b>{found ? fixed(found.corkscrew, 2) : "…"}</b>C* off neutral at most
         </div>
-        <div>
-          <b>{found ? percent(found.most_ink_percent) : "…"}</b>most ink in its tables
-        </div>
+        {!rgb && (
+          <div>
+            <b>{found ? percent(found.most_ink_percent) : "…"}</b>most ink in its tables
+          </div>
+        )}
         <div>
           <b>{found ? lab(found.black_lab) : "…"}</b>black, L*a*b*
         </div>
@@ -147,30 +150,32 @@ function Judged({ condition }: { condition: Condition }) {
             ]}
           />
           <LinePlot
-            title="Inks along the gray axis"
+            title={rgb ? "R, G, B along the gray axis, turned down" : "Inks along the gray axis"}
             across="light to dark"
-            up="ink %"
+            up={rgb ? "turned down, %" : "ink %"}
             x={[0, found.gray_inks.length - 1]}
             y={[0, 1]}
             lines={found.inks.map((ink, k) => ({
-              name: ink,
+              name: inkName(ink),
               color: inkColor(ink),
               points: found.gray_inks.map((row, index) => [index, row[k] ?? 0] as [number, number]),
             }))}
           />
-          <LinePlot
-            title="Dot gain that it implies"
-            across="dot %"
-            up="tone value %"
-            x={[0, 1]}
-            y={[0, 1]}
-            lines={Object.entries(found.gain).map(([ink, points]) => ({
-              name: ink,
-              color: inkColor(ink),
-              points: points as [number, number][],
-            }))}
-          />
-          {report.total_by_lightness && (
+          {!rgb && (
+            <LinePlot
+              title="Dot gain that it implies"
+              across="dot %"
+              up="tone value %"
+              x={[0, 1]}
+              y={[0, 1]}
+              lines={Object.entries(found.gain).map(([ink, points]) => ({
+                name: ink,
+                color: inkColor(ink),
+                points: points as [number, number][],
+              }))}
+            />
+          )}
+          {!rgb && report.total_by_lightness && (
             <LinePlot
               title={`Total ink against darkness: ${percent(condition.total_ink_percent)} taken`}
               across="total ink %"
@@ -192,8 +197,10 @@ function Judged({ condition }: { condition: Condition }) {
           <h3>Wrong patches, set aside: measure them again</h3>
           {report.wrong_patches?.map((patch) => (
             <p key={patch.inks_percent.join()}>
-              {condition.inks.map((ink, k) => `${ink} ${fixed(patch.inks_percent[k] ?? 0, 0)}`).join("  ")}:
-              ΔE00 {fixed(patch.delta_e)} from what the others say
+              {condition.inks
+                .map((ink, k) => `${inkName(ink)} ${fixed(patch.inks_percent[k] ?? 0, 0)}`)
+                .join("  ")}
+              : ΔE00 {fixed(patch.delta_e)} from what the others say
             </p>
           ))}
         </section>

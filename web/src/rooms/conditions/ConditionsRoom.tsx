@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { useCharacterizations } from "../../api/characterizationQueries";
 import { useConditions, useRuns } from "../../api/queries";
 import { fixed, lab, moment, percent } from "../../app/figures";
+import { inkNames } from "../../app/inks";
 import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
 import { NewCharacterization } from "../characterize/NewCharacterization";
@@ -91,7 +92,7 @@ export function ConditionsRoom() {
                   {condition.notes}
                 </span>
               </td>
-              <td className="unbroken">{condition.printed_inks.join(" ")}</td>
+              <td className="unbroken">{inkNames(condition.printed_inks)}</td>
               <td className="number">{percent(condition.total_ink_percent)}</td>
               <td className="number">{lab(condition.substrate_lab)}</td>
               <td className="number">{fixed(condition.darkest_lab[0] ?? 0)}</td>

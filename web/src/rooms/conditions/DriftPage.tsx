@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";
 import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
 import { fixed, moment } from "../../app/figures";
+import { inkName } from "../../app/inks";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { useOneCondition } from "./useOneCondition";
@@ -97,7 +98,7 @@ function Drift({ condition }: { condition: Condition }) {
                 <th className="number">Paper</th>
                 {condition.inks.map((ink) => (
                   <th key={ink} className="number">
-                    Solid {ink}
+                    Solid {inkName(ink)}
                   </th>
                 ))}
                 <th />

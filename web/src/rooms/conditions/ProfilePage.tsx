@@ -8,6 +8,7 @@ import type { Condition } from "../../api/client";
 import { useProfileFacts, useThrough } from "../../api/conditionQueries";
 import { useConditions } from "../../api/queries";
 import { fixed } from "../../app/figures";
+import { drivenByRgb, inkName, inkNames } from "../../app/inks";
 import { Choice } from "../bench/panels/Choice";
 import { SliderSetting } from "../bench/panels/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
@@ -204,7 +205,7 @@ function TagLook({ condition, other, tag }: { condition: Condition; other?: Cond
                     {each.name}:{" "}
                     {tag.startsWith("A2B")
                       ? `L*, a*, b* over the first two inks, the others at ${level} %`
-                      : `${each.inks.join(", ")} over a* and b* at L* ${level}`}
+                      : `${each.inks.map(inkName).join(", ")} over a* and b* at L* ${level}`}
                   </figcaption>
                 </figure>
               )}
@@ -258,7 +259,7 @@ function Through({ condition, other }: { condition: Condition; other?: Condition
     .filter((row) => row.length === count && row.every((value) => !Number.isNaN(value)));
   const beside = other && (toLab === "inks" || other.inks.length === count) ? other.slug : "";
   const through = useThrough(condition.slug, { values: rows, to_lab: toLab === "lab", intent, beside });
-  const inks = (slug?: string) => (slug === other?.slug ? other : condition)?.inks.join(" ");
+  const inks = (slug?: string) => inkNames((slug === other?.slug ? other : condition)?.inks ?? []);
   return (
     <section>
       <h3>Put values through</h3>
@@ -268,8 +269,8 @@ function Through({ condition, other }: { condition: Condition; other?: Condition
             label="From"
             value={toLab}
             options={[
-              ["inks", "Lab to inks"],
-              ["lab", "Inks to Lab"],
+              ["inks", `Lab to ${drivenByRgb(condition.inks) ? "R, G, B" : "inks"}`],
+              ["lab", `${drivenByRgb(condition.inks) ? "R, G, B" : "Inks"} to Lab`],
             ]}
             onChange={(next) => {
               setToLab(next);

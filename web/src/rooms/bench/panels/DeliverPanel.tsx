@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import type { Recipe } from "../../../api/client";
 import { useRuns } from "../../../api/queries";
 import { percent } from "../../../app/figures";
+import { drivenByRgb } from "../../../app/inks";
 import { RunLine } from "../../runs/RunLine";
 import { exampleName } from "../nameRule";
 import { Choice } from "./Choice";
@@ -20,12 +21,15 @@ type Deliver = Recipe["deliver"];
 
 const FORMATS: [Deliver["format"], string, string][] = [
   ["tiff", "TIFF", "Any inks, 8 or 16 bit"],
-  ["jpeg", "JPEG", "CMYK, 8 bit"],
+  ["jpeg", "JPEG", "CMYK or RGB, 8 bit"],
   ["pdf", "PDF", "A page with its output intent"],
   ["films", "Films", "A plate each, halftoned or gray"],
   ["negative", "Negative", "For contact prints by hand"],
   ["hard-proof", "Hard proof", "One page to run and sign"],
 ];
+
+/** What is made of inks, which a printer driven by RGB keeps to itself. */
+const INK_FORMATS = ["films", "hard-proof"];
 
 const LOOKS = { films: "film", negative: "negative" } as const;
 
@@ -33,6 +37,7 @@ const LOOKS = { films: "film", negative: "negative" } as const;
 export function DeliverPanel(props: PanelProps) {
   const { artwork, condition, conditions, recipe, control, look } = props;
   const { deliver } = recipe;
+  const rgb = drivenByRgb(condition.inks);
   const runs = useRuns();
   const written = runs.data?.filter((run) => run.kind === "separation" && run.artwork_id === artwork.id);
   const mine = written?.slice(0, 4) ?? [];
@@ -57,7 +62,9 @@ export function DeliverPanel(props: PanelProps) {
               type="button"
               className="choice"
               aria-pressed={deliver.format === format}
-              disabled={format === "jpeg" && condition.inks.join("") !== "CMYK"}
+              disabled={
+                rgb ? INK_FORMATS.includes(format) : format === "jpeg" && condition.inks.join("") !== "CMYK"
+              }
               onClick={() => keep({ format })}
             >
               <b>{name}</b>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { InkFigures } from "../../../api/client";
 import { fixed } from "../../../app/figures";
-import { inkColor } from "../inkColors";
+import { inkColor } from "../../../app/inks";
 
 const WIDTH = 266;
 const HEIGHT = 112;

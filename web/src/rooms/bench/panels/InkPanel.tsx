@@ -7,6 +7,7 @@ import { useState } from "react";
 import type { BlackPolicy, InkFigures, Recipe } from "../../../api/client";
 import { useBlackKinds } from "../../../api/queries";
 import { fixed, lab, percent } from "../../../app/figures";
+import { drivenByRgb } from "../../../app/inks";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
 import { InksLeftOut } from "./InksLeftOut";
@@ -34,6 +35,7 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
   const [perInk, setPerInk] = useState(recipe.ink.limits.per_ink_percent.length > 0);
   const { limits, black, method } = recipe.ink;
   const rebuilt = method === "rebuilt";
+  const rgb = drivenByRgb(condition.inks);
   const withInk = (change: Partial<Recipe["ink"]>): Recipe => ({
     ...recipe,
     ink: { ...recipe.ink, ...change },
@@ -54,7 +56,11 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
     <>
       <PanelHead
         title="Ink"
-        purpose={`The aimed color made of ${condition.inks.length} inks.`}
+        purpose={
+          rgb
+            ? "The aimed color in the printer's R, G, B."
+            : `The aimed color made of ${condition.inks.length} inks.`
+        }
         control={control}
       />
       <ToggleButtonGroup
@@ -71,7 +77,12 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
         <ToggleButton value="as-profiled">As profiled</ToggleButton>
         <ToggleButton value="rebuilt">Rebuilt</ToggleButton>
       </ToggleButtonGroup>
-      {rebuilt ? (
+      {rgb ? (
+        <p>
+          {condition.name} is driven by RGB and makes its inks itself: limits and black are the printer's own
+          affair.
+        </p>
+      ) : rebuilt ? (
         <section style={{ gap: 0 }}>
           <SliderSetting
             label="Ink limit"
@@ -176,21 +187,25 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
         </p>
       )}
       <div className="ink-figures" data-stale={ink.isPlaceholderData}>
-        <GrayAxisPlot figures={figures} />
+        {!rgb && <GrayAxisPlot figures={figures} />}
         {figures && <p className="soft">Darkest gray prints L*a*b* {lab(figures.black_point_lab)}</p>}
-        <CoveragePlot
-          figures={figures}
-          inks={condition.inks.length}
-          limit={rebuilt ? limits.total_percent : undefined}
-        />
-        <div className="totals">
-          {condition.inks.map((letter, index) => (
-            <div key={letter}>
-              <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
-              {index === 0 ? `${letter}, mean %` : letter}
+        {!rgb && (
+          <>
+            <CoveragePlot
+              figures={figures}
+              inks={condition.inks.length}
+              limit={rebuilt ? limits.total_percent : undefined}
+            />
+            <div className="totals">
+              {condition.inks.map((letter, index) => (
+                <div key={letter}>
+                  <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
+                  {index === 0 ? `${letter}, mean %` : letter}
+                </div>
+              ))}
             </div>
-          ))}
-        </div>
+          </>
+        )}
       </div>
       {ink.error && <p className="notice">{ink.error.message}</p>}
       <div className="foot">

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { CurvePoints, InkFigures, InkPlate, Recipe } from "../../../api/client";
 import { percent } from "../../../app/figures";
-import { inkColor } from "../inkColors";
+import { drivenByRgb, inkColor } from "../../../app/inks";
 import { Choice } from "./Choice";
 import { CurveEditor } from "./CurveEditor";
 import { GrayAxisPlot } from "./GrayAxisPlot";
@@ -71,6 +71,15 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
   const change = (part: Partial<InkPlate>) => control.change(withPlate({ ...plate, ...part }));
   const keep = (part: Partial<InkPlate>) => control.keep(withPlate({ ...plate, ...part }));
 
+  if (drivenByRgb(condition.inks))
+    return (
+      <>
+        <PanelHead title="Plate" purpose="Each plate by itself." control={control} />
+        <p>
+          {condition.name} is driven by RGB and makes its inks itself. There is no plate within reach here.
+        </p>
+      </>
+    );
   return (
     <>
       <PanelHead title="Plate" purpose="Each plate by itself; the ink limit still holds." control={control} />
