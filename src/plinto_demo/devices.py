@@ -73,7 +73,7 @@ _VELLUM = SimulatedDevice(
 )  # fmt: skip
 
 _SIGN = SimulatedDevice(
-    "sela-rgb", "Sela 64 sign printer", "Solvent inkjet on Orrin vinyl, driven by RGB",
+    "sela-rgb", "Sela 64 sign printer", "Solvent inkjet on Orrin vinyl",
     RgbPrinter(
         Press((CYAN, MAGENTA, YELLOW, BLACK), Stock("Orrin vinyl", 0.9, 0.01, 0.012), (1.1, 1.05, 1.1, 1.15),
               (0.1, 0.1, 0.1, 0.1), 0.95, 1.5)

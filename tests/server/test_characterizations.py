@@ -1,7 +1,10 @@
 """From a new medium to a judged profile over HTTP: steps, stale marks, files, what is refused; then drift and media."""
 
+import io
+
 import numpy as np
 import pytest
+import tifffile
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from plinto_core.icc.profile import parse
@@ -250,3 +253,39 @@ def test_a_chart_that_was_measured_says_what_it_is(client, path):
     data, _notes = read_measurements(b"".join(client.get(f"/api/runs/{run.id}/file").streaming_content), "back")
     assert data.inks == ("Cyan", "Light cyan", "Magenta", "Light magenta", "Yellow", "Black", "Light black")
     assert data.spectra is not None and len(data.device) == 141
+
+
+def test_a_printer_driven_by_rgb_has_no_ink_to_set_anywhere(client, artwork):
+    """It was refused: "a press or printer needs ink values"."""
+    made = client.post("/api/characterizations", {"name": "Orrin vinyl", "device_slug": "sela-rgb"}, **JSON).json()
+    address = f"/api/characterizations/{made['id']}"
+    assert [each["step"] for each in made["steps"]] == ["chart", "measure", "build", "judge"]
+    client.put(f"{address}/steps/chart", {"settings": {"patches": 300}}, **JSON)
+    assert b"RGB_R RGB_G RGB_B" in client.get(f"{address}/steps/chart/sheet.txt").content
+    assert client.get(f"{address}/steps/chart/sheet.pdf").content[:5] == b"%PDF-"
+    client.post(f"{address}/steps/measure/measure")
+    work()
+    client.post(f"{address}/build", {"settings": {}}, **JSON)
+    work()
+    condition = Condition.objects.get(slug=client.get(address).json()["condition_slug"])
+    assert condition.inks == ["-R", "-G", "-B"]
+    bench = f"/api/bench/{artwork['id']}/{condition.slug}"
+    recipe = client.get(f"{bench}/recipe").json()["recipe"]
+    point = {"recipe": recipe, "points": [[20, 20]]}
+    (row,) = client.post(f"{bench}/trace", point, **JSON).json()
+    assert (
+        set(row["driving"]) == set("RGB") and 0 <= min(row["driving"].values()) <= max(row["driving"].values()) <= 255
+    )
+    body = {"artwork_id": artwork["id"], "condition": condition.slug, "recipe": recipe}
+    refused = client.post("/api/runs", body | {"recipe": recipe | {"deliver": {"format": "films"}}}, **JSON)
+    assert refused.status_code == 422 and "driven by RGB" in refused.json()["detail"]
+    run = client.post("/api/runs", body, **JSON).json()
+    work()
+    done = client.get(f"/api/runs/{run['id']}").json()
+    assert (done["state"], done["figures"]) == ("done", None), done["message"]
+    file = b"".join(client.get(f"/api/runs/{run['id']}/file").streaming_content)
+    with tifffile.TiffFile(io.BytesIO(file)) as tiff:
+        assert tiff.pages[0].photometric == tifffile.PHOTOMETRIC.RGB
+    white = {"values": [[100.0, 0, 0]], "to_lab": False, "intent": "relative", "beside": ""}
+    through = client.post(f"/api/conditions/{condition.slug}/through", white, **JSON).json()
+    assert min(through["through"][0]["out"][0]) > 254.9

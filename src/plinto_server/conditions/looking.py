@@ -68,7 +68,7 @@ def plane(profile: Profile, tag: str, level: float) -> bytes:
 
 @dataclass(frozen=True)
 class Sent:
-    """Values through one profile: what came out, as Lab or inks in percent (R, G, B of 0 to 255), and an sRGB code of it."""
+    """Values through one profile: what came out, as Lab or inks in percent (R, G, B of 0 to 255), and its sRGB code."""
 
     name: str
     out: list[list[float]]

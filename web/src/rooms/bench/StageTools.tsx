@@ -61,27 +61,29 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
           </button>
         ))}
       </div>
-      <div hidden={rgb}>
-        <button type="button" aria-pressed={look.plates.length === 0} onClick={() => look.setPlates([])}>
-          All inks
-        </button>
-        {inks.map((ink) => (
-          <button
-            key={ink}
-            type="button"
-            aria-label={`Plate ${ink}`}
-            aria-pressed={look.plates.includes(ink)}
-            onClick={() => togglePlate(ink)}
-          >
-            {ink}
+      {!rgb && (
+        <div>
+          <button type="button" aria-pressed={look.plates.length === 0} onClick={() => look.setPlates([])}>
+            All inks
           </button>
-        ))}
-        {look.plates.length > 0 && (
-          <button type="button" aria-pressed={look.grayPlates} onClick={() => look.toggle("gray")}>
-            As gray
-          </button>
-        )}
-      </div>
+          {inks.map((ink) => (
+            <button
+              key={ink}
+              type="button"
+              aria-label={`Plate ${ink}`}
+              aria-pressed={look.plates.includes(ink)}
+              onClick={() => togglePlate(ink)}
+            >
+              {ink}
+            </button>
+          ))}
+          {look.plates.length > 0 && (
+            <button type="button" aria-pressed={look.grayPlates} onClick={() => look.toggle("gray")}>
+              As gray
+            </button>
+          )}
+        </div>
+      )}
       <div>
         <button type="button" aria-label="Smaller" onClick={() => onZoom(-1)}>
           −

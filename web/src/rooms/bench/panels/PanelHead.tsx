@@ -16,7 +16,7 @@ export function PanelHead({
         <h2>{title}</h2>
         <p className="soft">{purpose}</p>
       </div>
-      <div className="history">
+      <div className="undo-redo">
         <button type="button" className="quiet-button" disabled={!control.canUndo} onClick={control.undo}>
           Undo
         </button>
