@@ -87,10 +87,14 @@ class InkStation:
     black: BlackPolicy = BLACK_KINDS["gcr"]
     without: tuple[str, ...] = ()
     keep: tuple[str, ...] = ()
+    #: What stays of a kept ink: the look of its tints, or its numbers, as far as the ink's limit lets them.
+    keep_as: Literal["look", "numbers"] = "look"
 
     def __post_init__(self) -> None:
         if self.method not in ("as-profiled", "rebuilt"):
             raise RecipeError(f"'{self.method}' is no way to separate; choose as-profiled or rebuilt.")
+        if self.keep_as not in ("look", "numbers"):
+            raise RecipeError(f"Inks are kept by their look or their numbers, not by '{self.keep_as}'.")
         if self.method == "as-profiled" and (self.without or self.keep):
             raise RecipeError("The profile's own tables can neither leave out nor keep inks. Choose rebuilt.")
 

@@ -1,18 +1,23 @@
 """CMYK artwork for another press: the grid of four, what stays pure, and the link other software can use."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from plinto_core.adjust.regions import Places
+from plinto_core.artwork.opened import open_artwork
 from plinto_core.chain.compiled import compile_recipe
+from plinto_core.chain.library import Library
 from plinto_core.chain.link import Link, ValueGrid, device_grid, nodes_used
 from plinto_core.colorimetry import delta_e_2000
-from plinto_core.errors import RecipeError
+from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import parse
+from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.press.judge import judge
 from plinto_core.recipe import AimStation, InkStation, Recipe
 from plinto_core.separation.black import BLACK_KINDS
 from plinto_core.separation.inverse import InkLimits
@@ -110,6 +115,46 @@ def test_kept_tones_look_alike_and_the_rest_is_held(condition, wrap):
         plain.condition.model.lab(plain.link.values(codes / 65535.0)), plain.condition.model.lab(exact)
     )
     assert error.mean() < 0.4 and np.percentile(error, 99) < 1.6
+
+
+def test_numbers_of_kept_inks_stay_where_that_is_wanted(condition, wrap):
+    line = _line(condition, ("K", "C"))
+    kept = compile_recipe(
+        replace(line.recipe, ink=replace(line.recipe.ink, keep_as="numbers")), line.condition, line.source.profile
+    )
+    ramp = np.zeros((2, 256, 4), np.uint8)
+    ramp[0, :, 3] = ramp[1, :, 0] = np.arange(256)
+    codes = kept.link.inks_of(ramp)
+    cap = round(kept.bounds[0][3] * 255)
+    assert np.abs(codes[0, :, 3].astype(int) - np.minimum(np.arange(256), cap)).max() <= 4
+    assert np.abs(codes[1, :, 0].astype(int) - np.arange(256)).max() <= 1
+    assert codes[0, 1:, :3].max() == 0 and codes[1, 1:, 1:].max() == 0
+    # By the look newsprint's heavy dots become lighter tints on this mesh, or darker ones.
+    assert np.abs(line.link.inks_of(ramp)[1, :, 0].astype(int) - np.arange(256)).max() > 6
+
+
+def test_a_compact_profile_of_inks_is_a_source_and_a_condition(condition, wrap, tmp_path):
+    """One of class input, with the way from inks to colors only, was set aside."""
+    whole = condition("halden-silk-150").profile
+    tags = {name: whole.tags[name] for name in ("desc", "cprt", "wtpt", "A2B0")}
+    compact = write(Profile(Header("scnr", "CMYK", "Lab "), tags))
+    Image.fromarray(wrap, "CMYK").save(tmp_path / "wrap.tif", icc_profile=compact.raw)
+    artwork = open_artwork(tmp_path / "wrap.tif")
+    assert artwork.profile is not None and artwork.notes == ()
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(230), keep=("K",)))
+    line = compile_recipe(recipe, condition("cotton-54t"), compact)
+    like = compile_recipe(recipe, condition("cotton-54t"), whole)
+    assert line.link.inks_of(wrap).sum(axis=-1, dtype=int).max() <= 2.3 * 255
+    places = Places.rows(0, 12, 64, 12)
+    assert delta_e_2000(line.printed(wrap, places), like.printed(wrap, places)).mean() < 1.5
+    known = Library(tmp_path / "cache").condition(compact)
+    assert known.model.inks == ("C", "M", "Y", "K")
+    rgb = compile_recipe(Recipe(ink=InkStation("rebuilt", InkLimits(320))), known, rgb_profile("sRGB"))
+    assert delta_e_2000(known.model.lab(rgb.inks([[0.5, 0.5, 0.5]])), rgb.wanted_lab([[0.5, 0.5, 0.5]])).max() < 0.3
+    with pytest.raises(IccError, match="Choose rebuilt"):
+        compile_recipe(Recipe(ink=InkStation("as-profiled")), known, rgb_profile("sRGB"))
+    with pytest.raises(IccError, match="cannot be judged"):
+        judge(compact)
 
 
 def test_as_profiled_is_what_littlecms_says(condition, wrap):

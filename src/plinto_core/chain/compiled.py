@@ -25,6 +25,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.plate.station import Plates, PlateStation
 from plinto_core.press.drive import driven_by_rgb, lab_to_inks
+from plinto_core.press.model import must_have_way_back
 from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe, canonical_digest
 from plinto_core.separation.inverse import InkLimits, Inverse
 
@@ -60,6 +61,8 @@ class Chain:
         self.adjust = Adjust(recipe.adjust.base, source)
         self.print = Print(model)
         self.rebuilt = recipe.ink.method == "rebuilt"
+        if not self.rebuilt:
+            must_have_way_back(condition.profile)
         limits = recipe.ink.limits.without(self._without()) if self._without() else recipe.ink.limits
         if driven_by_rgb(model.inks):
             # Its inks are its own affair: there is nothing to be limited here.
@@ -117,9 +120,10 @@ class Chain:
         if not keep or self.channels != 4:
             return None
         # Adjustments come before: what is kept is looked up by adjusted values, so the look is the source's own.
+        look = self.recipe.ink.keep_as == "look"
         return KeptInks(
             keep, self.source.profile, self.condition.model, self.bounds[0],
-            lambda device: self.want.apply(self.source.apply(device)),
+            (lambda device: self.want.apply(self.source.apply(device))) if look else None,
         )  # fmt: skip
 
     def wanted_lab(self, device: ArrayLike) -> Array:

@@ -26,12 +26,12 @@ class KeptInks:
 
     Each ink has a tone curve that keeps its look: the tint that prints nearest (ΔE00) to what `wanted`, device values
     (n, channels) to the Lab (n, 3) wanted on the substrate, asks for; and a solid stays as solid as `caps` (inks,) let
-    it. Bare substrate stays bare.
+    it. Without `wanted` the numbers stay. Bare substrate stays bare.
     """
 
     def __init__(
         self, sets: tuple[str, ...], source: Profile, model: ForwardModel, caps: Array,
-        wanted: Callable[[Array], Array],
+        wanted: Callable[[Array], Array] | None,
     ) -> None:  # fmt: skip
         self._source_inks = ink_letters(source.header.channels)
         self._target_inks = model.inks
@@ -43,7 +43,13 @@ class KeptInks:
             )
         self._sets = [frozenset(each) for each in sets]
         letters = sorted({letter for each in sets for letter in each})
-        self._curves = {letter: self._tone(letter, model, caps, wanted) for letter in letters}
+        self._curves = {
+            letter: self._tone(letter, model, caps, wanted) if wanted else self._same(letter, caps)
+            for letter in letters
+        }
+
+    def _same(self, letter: str, caps: Array) -> Array:
+        return np.asarray(np.minimum(np.linspace(0, 1, _STEPS), caps[self._target_inks.index(letter)]))
 
     def _tone(
         self, letter: str, model: ForwardModel, caps: Array, wanted: Callable[[Array], Array]

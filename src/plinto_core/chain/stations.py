@@ -15,7 +15,7 @@ from plinto_core.gamut.mapping import GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.press.drive import convert_to_inks
-from plinto_core.press.model import ForwardModel, model_from_profile
+from plinto_core.press.model import ForwardModel, has_way_back, model_from_profile
 from plinto_core.separation.black import BLACK_KINDS
 from plinto_core.separation.inverse import InkLimits, Inverse, precompute
 
@@ -53,9 +53,12 @@ class Source:
         """Lab (3,) of the darkest the source can say."""
         channels = self.profile.header.channels
         darkest = np.zeros((1, 3))
-        if channels != 3:
+        if channels != 3 and has_way_back(self.profile):
             # What the profile itself takes for black: all inks at once say more than any press was measured for.
             darkest = cmm.from_lab(self.profile, [[0.0, 0.0, 0.0]])
+        elif channels != 3:
+            # Nobody says; the darkest that all inks come to, as a neutral (ISO 18619, 6.2).
+            darkest = np.ones((1, channels))
         return np.asarray(self.apply(darkest)[0])
 
     @computed_once

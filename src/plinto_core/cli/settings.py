@@ -50,6 +50,7 @@ def line_options(command: F) -> F:
         click.option("--black-max", type=PERCENT, help="Most black, %."),
         click.option("--without", metavar="K[,Y]", help="Inks left out; the others make up for them."),
         click.option("--keep", metavar="K,C,MY", help="CMYK artwork: sets of inks that stay pure."),
+        click.option("--keep-as", type=click.Choice(["look", "numbers"]), help="What stays of them. Default: look."),
         click.option("--depth", type=click.Choice(["8", "16"]), help="Bits for an ink. Default: 8."),
         click.option("--recipe", type=FILE, help="Recipe (JSON) to start from; options given here override it."),
         click.option("--page", type=click.IntRange(1), default=1, help="Page of a TIFF with several."),
@@ -60,7 +61,9 @@ def line_options(command: F) -> F:
     return command
 
 
-_REBUILDING = ("total_ink", "ink_limit", "black", "black_amount", "black_start", "black_max", "without", "keep")
+_REBUILDING = (
+    "total_ink", "ink_limit", "black", "black_amount", "black_start", "black_max", "without", "keep", "keep_as",
+)  # fmt: skip
 
 
 def recipe_of(given: dict[str, Any]) -> Recipe:
@@ -100,7 +103,7 @@ def _ink(given: dict[str, Any], kept: InkStation | None) -> InkStation:
     black = BlackPolicy(**{**{f: getattr(black, f) for f in (*wanted, "shape")}, **changes})
     without = _words(given["without"]) if given["without"] is not None else ink.without
     keep = _words(given["keep"]) if given["keep"] is not None else ink.keep
-    return InkStation(method, limits, black, without, keep)
+    return InkStation(method, limits, black, without, keep, given["keep_as"] or ink.keep_as)
 
 
 def _words(text: str) -> tuple[str, ...]:

@@ -92,10 +92,34 @@ def ink_grid(inks: int) -> Array:
     return np.stack(np.meshgrid(*[axis] * inks, indexing="ij"), axis=-1).reshape(-1, inks)
 
 
-def model_from_profile(profile: Profile) -> ForwardModel:
-    """The model that an output profile's A2B tables describe. Raises `IccError` for other profiles."""
+def tells_of_inks(profile: Profile) -> bool:
+    """Whether a profile says what a press or printer makes of its values: an output profile, or a compact one of inks that
+    goes by another class, with the way from inks to colors only."""
     header = profile.header
-    if header.profile_class != "prtr" or not ({"A2B0", "A2B1"} & profile.tags.keys()):
+    inks = header.space in ("CMYK", "CMY ") or header.space.endswith("CLR")
+    return bool({"A2B0", "A2B1"} & profile.tags.keys()) and (
+        header.profile_class == "prtr" or (inks and header.profile_class in ("scnr", "mntr", "spac"))
+    )
+
+
+def has_way_back(profile: Profile) -> bool:
+    """Whether there are tables from colors to inks, so that it can be used as profiled."""
+    return bool({"B2A0", "B2A1"} & profile.tags.keys())
+
+
+def must_have_way_back(profile: Profile) -> None:
+    """Raises `IccError` for a profile with the way from inks to colors only."""
+    if not has_way_back(profile):
+        raise IccError(
+            f"'{profile.name}' only tells which colors its inks make, not which inks make a color: its own tables "
+            "cannot be judged or used as profiled. Choose rebuilt, or build a profile from it."
+        )
+
+
+def model_from_profile(profile: Profile) -> ForwardModel:
+    """The model that a profile's A2B tables describe. Raises `IccError` for profiles that tell of no inks."""
+    header = profile.header
+    if not tells_of_inks(profile):
         raise IccError(f"'{profile.name}' is no output profile with A2B tables; choose a printer's or press's")
     if not 1 <= header.channels <= 8:
         raise IccError(f"'{profile.name}' has {header.channels} inks; Plinto takes 1 to 8")

@@ -16,6 +16,7 @@ from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
 from plinto_core.press.calibration import checked_calibration
 from plinto_core.press.cgats import read_measurements
+from plinto_core.press.model import tells_of_inks
 from plinto_core.sandbox.facts import facts_of_picture
 from plinto_core.separation.build_profile import settings_of
 
@@ -79,6 +80,7 @@ def facts_of_profile(found: Profile) -> Plain:
         "space": found.header.space.strip(),
         "profile_class": CLASSES[found.header.profile_class],
         "sha256": found.digest,
+        "tells_of_inks": tells_of_inks(found),
     }
 
 

@@ -24,9 +24,10 @@ def take_in(part: Part, file_name: str, user: User | None) -> Run:
     with part.path.open("rb") as file:
         is_profile = file.read(40)[_MARK_AT] == b"acsp"
     found = check_file("profile" if is_profile else "measurements", part.path, name)
-    if is_profile and found["profile_class"] != "output":
+    if is_profile and not found["tells_of_inks"]:
         raise CharacterizationError(
-            f"'{name}' is a profile of the class {found['profile_class']}; a condition needs an output profile."
+            f"'{name}' is a profile of the class {found['profile_class']} for {found['space']}; a condition needs an "
+            "output profile, or one with a table from inks to colors."
         )
     title = str(found["name"] if is_profile else found["title"])
     with transaction.atomic():

@@ -17,6 +17,7 @@ from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.judge import Judgement, gamut_of, judge
+from plinto_core.press.model import has_way_back
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import settings_of
@@ -91,7 +92,13 @@ def _driven(core: CoreCondition) -> str:
     return "Driven by RGB" if driven_by_rgb(core.model.inks) else f"{len(core.model.inks)} inks"
 
 
+#: Where a profile neither says nor shows how much ink its stock takes.
+_UNKNOWN_TOTAL = 300.0
+
+
 def _most_ink(core: CoreCondition) -> float:
+    if not has_way_back(core.profile):
+        return min(_UNKNOWN_TOTAL, 100.0 * len(core.model.inks))
     return round(judge(core.profile, core.tables, colors=500).most_ink_percent) or 100.0 * len(core.model.inks)
 
 

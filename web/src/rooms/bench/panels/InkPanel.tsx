@@ -8,6 +8,7 @@ import type { BlackPolicy, InkFigures, Recipe } from "../../../api/client";
 import { useBlackKinds } from "../../../api/queries";
 import { fixed, lab, percent } from "../../../app/figures";
 import { drivenByRgb } from "../../../app/inks";
+import { Choice } from "./Choice";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
 import { InksLeftOut } from "./InksLeftOut";
@@ -165,6 +166,17 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
                 ))}
               </ToggleButtonGroup>
             </div>
+          )}
+          {artwork.space === "CMYK" && recipe.ink.keep.length > 0 && (
+            <Choice
+              label="What stays of them"
+              value={recipe.ink.keep_as}
+              options={[
+                ["look", "The look"],
+                ["numbers", "The numbers"],
+              ]}
+              onChange={(keep_as) => control.keep(withInk({ keep_as }))}
+            />
           )}
           {perInk &&
             condition.inks.map((letter) => (
