@@ -27,8 +27,8 @@ _STEPS = 51
 class Judgement:
     """Figures of an output profile, relative colorimetric unless said otherwise.
 
-    `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it between
-    paper and black; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
+    `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it, paper
+    and black included; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
     `round_trip_map` is the mean ΔE00 by lightness (10 rows, dark first) and hue (24 columns), -1 where nothing prints;
     `against_data` mean, 99th percentile and worst ΔE00 of A2B against measurements.
     """
@@ -64,7 +64,6 @@ def judge(
     inks = lab_to_inks(profile, axis)
     printed = inks_to_lab(profile, inks)
     sent, error = _round_trip(profile, colors)
-    inner = printed[2:-4]
     steps = np.diff(inks * 255, axis=0)
     rough = np.abs(steps[1:-1]) - (np.abs(steps[:-2]) + np.abs(steps[2:]))
     return Judgement(
@@ -77,7 +76,7 @@ def judge(
         gray_axis=tuple(
             (round(float(a), 2), *(round(float(v), 3) for v in p)) for a, p in zip(axis[:, 0], printed, strict=True)
         ),
-        corkscrew=float(np.hypot(inner[:, 1], inner[:, 2]).max()),
+        corkscrew=float(np.hypot(printed[:, 1], printed[:, 2]).max()),
         gain=_gain(profile, model),
         most_ink_percent=_most_ink(profile),
         black_lab=tuple(round(float(v), 2) for v in black_lab),

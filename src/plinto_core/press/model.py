@@ -17,8 +17,8 @@ from plinto_core.press.ink_names import DRIVEN_BY_RGB, letters_of, name_of
 
 Array = NDArray[np.float64]
 
-#: Grid points along each ink, by the number of inks: about 100,000 nodes whatever the count.
-GRID_POINTS = {1: 255, 2: 129, 3: 41, 4: 17, 5: 10, 6: 7, 7: 5, 8: 4}
+#: Grid points along each ink, by the number of inks: about 100,000 nodes, for eight more.
+GRID_POINTS = {1: 255, 2: 129, 3: 41, 4: 17, 5: 10, 6: 7, 7: 5, 8: 5}
 
 
 @dataclass(frozen=True)

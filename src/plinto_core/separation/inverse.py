@@ -44,6 +44,9 @@ _BLACK_WEIGHT = 0.1
 _OTHER_WEIGHT = 1e-4
 #: Inks beyond the process colors are for what those cannot reach: they cost more, a bias of about 0.01 ΔE.
 _EXTRA_WEIGHT = 1e-2
+#: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
+_NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 45.0, 0.05, 12.0, 65
+_SPARED_L = 0.45
 
 
 @dataclass(frozen=True)
@@ -124,12 +127,17 @@ def _walked(model: ForwardModel, axes: tuple[Array, Array], level: float) -> Arr
 
 def _preferences(model: ForwardModel, black: Array) -> tuple[Array, Array]:
     targets = np.zeros((len(black), len(model.inks)))
-    process = {"C", "M", "Y"} <= set(model.inks)
-    weights = np.array([_EXTRA_WEIGHT if process and ink not in "CMYK" else _OTHER_WEIGHT for ink in model.inks])
+    weights = np.where(_extras(model), _EXTRA_WEIGHT, _OTHER_WEIGHT)
     if model.black_index is not None:
         targets[:, model.black_index] = black
         weights[model.black_index] = _BLACK_WEIGHT
     return targets, weights
+
+
+def _extras(model: ForwardModel) -> NDArray[np.bool_]:
+    """Which inks (inks,) come on top of the process colors."""
+    process = {"C", "M", "Y"} <= set(model.inks)
+    return np.array([process and ink not in "CMYK" for ink in model.inks])
 
 
 class Inverse:
@@ -159,10 +167,47 @@ class Inverse:
         place = _places(aims)
         straight = lab_to_straight(aims)
         wanted = np.maximum(self._black_wanted(aims, place), self._black_held(straight))
+        found = self._with_black(straight, place, wanted, rounds)
+        self._follow_dark_axis(aims, straight, found, rounds)
+        return found.reshape(*lab.shape[:-1], len(self.model.inks))
+
+    def _with_black(self, straight: Array, place: Array, wanted: Array, rounds: int) -> Array:
         targets, weights = _preferences(self.model, wanted)
-        return self._solve(straight, targets, weights, self._starts(place, wanted), rounds).reshape(
-            *lab.shape[:-1], len(self.model.inks)
-        )
+        return self._solve(straight, targets, weights, self._starts(place, wanted), rounds)
+
+    def _follow_dark_axis(self, aims: Array, straight: Array, found: Array, rounds: int) -> None:
+        """Lead inks (n, inks) found for dark near-neutrals along `_dark_axis`, in place; less the further from gray."""
+        axis = self._dark_axis
+        if axis is None:
+            return
+        lightness, inks = axis
+        near = np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / _AXIS_NEAR_C) ** 2))
+        near *= aims[:, 0] < lightness[-1]
+        rows = near > 1e-3
+        if rows.any():
+            along = np.column_stack([np.interp(aims[rows, 0], lightness, ink) for ink in inks.T])
+            wish = found[rows] + near[rows, None] * (along - found[rows])
+            weights = np.full(inks.shape[1], _AXIS_WEIGHT)
+            found[rows] = self._solve(straight[rows], wish, weights, wish, rounds)
+
+    @computed_once
+    def _dark_axis(self) -> tuple[Array, Array] | None:
+        """L* (rising) and inks (n, inks) from the darkest neutral up to the middle grays, where inks beyond the process
+        colors are a part of that black; None where they are not.
+
+        Asked for only where the process colors give out, those would change places with them within two L*. So every ink
+        goes straight from what it is in the middle grays to what it is in the black.
+        """
+        extra = _extras(self.model)
+        if not extra.any() or self.black_point_inks[extra].max() < _NO_EXTRAS:
+            return None
+        begin = np.array([[min(self.black_point_lab[0] + _AXIS_L, 90.0), 0.0, 0.0]])
+        place = _places(begin)
+        middle = self._with_black(lab_to_straight(begin), place, self._black_wanted(begin, place), 16)[0]
+        share = np.linspace(1, 0, _AXIS_STEPS)[:, None]
+        inks = share * self.black_point_inks + (1 - share) * middle
+        lightness = np.maximum.accumulate(self.model.lab(inks)[:, 0])
+        return lightness + 1e-9 * np.arange(_AXIS_STEPS), inks
 
     def inks_near(self, lab: Array, wanted: Array, weight: float) -> Array:
         """Of the inks that print reachable Lab (n, 3), those nearest to `wanted` (n, inks), whatever the black policy.
@@ -293,7 +338,21 @@ class Inverse:
         # Neutrality counts far more than the last tenth of lightness.
         found = self._solve(aims, targets, weights, starts, 40, np.array([1.0, 6.0, 6.0]))
         lab = lab_to_straight(self.model.lab(found))
-        return np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
+        best = np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
+        return self._sparing(best) if _extras(self.model).any() else best
+
+    def _sparing(self, darkest: Array) -> Array:
+        """Nearly as dark (0.45 L*) with less ink: of many inks the last hundred percent are not seen, and nothing could
+        lead to them without a leap. On the straight way from the middle grays."""
+        black_l = float(self.model.lab(darkest)[0])
+        begin = np.array([[min(black_l + _AXIS_L, 90.0), 0.0, 0.0]])
+        middle = self._with_black(lab_to_straight(begin), _places(begin), np.zeros(1), 16)[0]
+        share = np.linspace(0, 1, 4 * _AXIS_STEPS)[:, None]
+        way = share * darkest + (1 - share) * middle
+        enough = int(np.argmax(self.model.lab(way)[:, 0] <= black_l + _SPARED_L))
+        wish = way[None, enough]
+        aim = np.array([[self.model.lab(wish)[0, 0], 0.0, 0.0]])
+        return np.asarray(self._solve(lab_to_straight(aim), wish, np.full(wish.shape[1], _AXIS_WEIGHT), wish, 60)[0])
 
     @computed_once
     def black_point_lab(self) -> Array:

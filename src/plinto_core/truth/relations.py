@@ -49,3 +49,18 @@ def gray_relations(inks: Array, lab: Array, black: int | None) -> GrayRelations:
         100 * backwards(-inks.sum(axis=1)),
         float(np.hypot(lab[:, 1], lab[:, 2]).max()),
     )
+
+
+#: Steps to both sides that an ink's speed is compared with, and what counts as standing still (fraction a step).
+_BESIDE, _STILL = 4, 0.0025
+
+
+def fastest_step(inks: Array) -> float:
+    """How many times the mean of its neighbors the fastest step of any ink along inks (n, inks) 0…1 is."""
+    steps = np.abs(np.diff(inks, axis=0))
+    worst = 0.0
+    for at in range(len(steps)):
+        first, last = max(at - _BESIDE, 0), min(at + _BESIDE + 1, len(steps))
+        beside = np.delete(steps[first:last], at - first, axis=0).mean(axis=0)
+        worst = max(worst, float((steps[at] / np.maximum(beside, _STILL)).max()))
+    return worst
