@@ -15,8 +15,10 @@ from measures_file import write_section  # noqa: E402
 
 from plinto_core.chain.compiled import Chain, compile_recipe  # noqa: E402
 from plinto_core.chain.library import Condition  # noqa: E402
+from plinto_core.colorimetry.difference import delta_e_2000  # noqa: E402
 from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.standard import rgb_profile  # noqa: E402
+from plinto_core.press.fit import fit_model  # noqa: E402
 from plinto_core.press.model import model_from_profile  # noqa: E402
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe  # noqa: E402
 from plinto_core.separation.black import BLACK_KINDS, usual_black  # noqa: E402
@@ -27,11 +29,13 @@ from plinto_core.truth.hue import sector_means  # noqa: E402
 from plinto_core.truth.link import device_colors, link_errors  # noqa: E402
 from plinto_core.truth.relations import (  # noqa: E402
     backwards,
+    fastest_step,
     gray_ramp,
     gray_relations,
     ramps_to_black_and_white,
 )  # fmt: skip
 from plinto_demo.build import kept  # noqa: E402
+from plinto_demo.ink_sets import SETS, fresh_colors, measured, press_of  # noqa: E402
 from plinto_demo.makes import MAKES, make_profile  # noqa: E402
 from plinto_demo.shop import CONDITIONS  # noqa: E402
 
@@ -119,14 +123,17 @@ def relations(name: str) -> Iterator[Row]:
     """Order on gray, and on ramps to black and white."""
     model = known(name).model
     for kind in ("gcr", "ucr", "skeleton", "full") if model.black_index is not None else ("none",):
-        found = []
+        found, fastest = [], []
         for total in (180.0, 240.0, 320.0, 400.0):
             inks = line(name, "relative", "sRGB", kind, total).inks(gray_ramp())
             found.append(gray_relations(inks, model.lab(inks), model.black_index))
+            if total <= 320.0:
+                fastest.append(fastest_step(inks))
         yield most(f"gray, {kind}, 180 to 400 %: L* back", max(g.lightness_back for g in found), 0.02)
         yield most(f"gray, {kind}, 180 to 400 %: K back, %", max(g.black_back_percent for g in found), 0.5)
         yield most(f"gray, {kind}, 180 to 400 %: total ink back, %", max(g.total_back_percent for g in found), 5.0)
         yield most(f"gray, {kind}, 180 to 400 %: C*", max(g.chroma for g in found), 0.5)
+        yield most(f"gray, {kind}, 180 to 320 %: an ink's fastest step over its neighbors' mean", max(fastest), 3.0)
     ramps = ramps_to_black_and_white()
     down = len(ramps) // 2
     for intent in ("relative", "perceptual"):
@@ -165,19 +172,55 @@ def links(name: str) -> Iterator[Row]:
             yield most(f"{told}: largest", float(error.max()), 2.0)
 
 
-PARTS = (hue, chroma, relations, black, links)
+def kept_black(name: str) -> Iterator[Row]:
+    """Pure K of CMYK artwork for another press: how much further than the nearest tint of pure K."""
+    condition = known(name)
+    if condition.model.inks[:4] != ("C", "M", "Y", "K"):
+        return
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(320), keep=("K",)))
+    made = compile_recipe(recipe, condition, known("halden-silk-150").profile)
+    ramp = np.zeros((64, 4))
+    ramp[:, 3] = np.linspace(0, 1, 64)
+    tints = np.zeros((2001, len(condition.model.inks)))
+    tints[:, 3] = np.linspace(0, made.bounds[0][3], 2001)
+    wanted, inks = made.wanted_lab(ramp), made.inks(ramp)
+    nearest = delta_e_2000(wanted[:, None], condition.model.lab(tints)[None]).min(axis=1)
+    off = delta_e_2000(wanted, condition.model.lab(inks)) - nearest
+    yield most("pure K kept: ΔE00 above the nearest tint of K", float(off.max()), 0.5)
+    yield most("pure K kept: other inks, %", float(np.delete(inks, 3, axis=1).max() * 100), 0.0)
+
+
+def ink_set(name: str) -> Iterator[Row]:
+    """A set of inks: the fit against fresh colors of its press, and what is reported of it."""
+    press = press_of(SETS[name])
+    fit = fit_model(measured(press, {1: 60, 2: 300, 3: 800}.get(len(SETS[name]), 2000)))
+    dots, lab = fresh_colors(press)
+    error = delta_e_2000(fit.model.lab(dots), lab)
+    count = len(SETS[name])
+    yield most(f"{count} inks, fresh colors: mean", float(error.mean()), 0.35)
+    yield most(f"{count} inks, fresh colors: p95", float(np.percentile(error, 95)), 0.7)
+    yield most(f"{count} inks, reported of patches kept back: mean", fit.held_out_mean, 0.35)
+
+
+PARTS = (hue, chroma, relations, black, links, kept_black)
 
 
 def main() -> None:
     """Every part for every profile; the worst of each figure, and by how many profiles it is missed."""
     found: dict[str, list[tuple[float, float, float, str]]] = {}
+
+    def note(name: str, rows: Iterator[Row]) -> None:
+        for what, figure, aim, short in rows:
+            found.setdefault(what, []).append((short, figure, aim, name))
+            print(f"{'MISSED' if short > 0 else '      '} {name}: {what}: {figure:.3f} (aim {aim:g})", flush=True)
+
+    for name in SETS:
+        note(name, ink_set(name))
     for name in NAMES:
         for part in PARTS:
-            for what, figure, aim, short in part(name):
-                found.setdefault(what, []).append((short, figure, aim, name))
-                print(f"{'MISSED' if short > 0 else '      '} {name}: {what}: {figure:.3f} (aim {aim:g})", flush=True)
+            note(name, part(name))
         known.cache_clear()
-    head = f"Over {len(NAMES)} profiles: {'; '.join(NAMES)}. Printed by `make bench`; each figure is that of the worst one."
+    head = f"Over {len(SETS)} ink sets and {len(NAMES)} profiles: {'; '.join(NAMES)}. Printed by `make bench`; each figure is that of the worst one."
     rows = []
     for what, every in found.items():
         short, figure, aim, name = max(every)

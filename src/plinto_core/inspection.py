@@ -18,6 +18,8 @@ from plinto_core.icc.values import (
     Unknown,
     Xyz,
 )
+from plinto_core.press.cgats import head_keywords
+from plinto_core.press.measurements import provenance_of
 
 
 def describe_profile(profile: Profile) -> dict[str, Any]:
@@ -30,10 +32,38 @@ def describe_profile(profile: Profile) -> dict[str, Any]:
         "device space": header.space.strip(),
         "connection space": header.pcs.strip(),
         "default intent": INTENTS[header.intent & 3],
+        "created": header.created.strftime("%Y-%m-%d %H:%M"),
+        "made with": header.creator.strip() or "not said",
+        "rights": _rights(profile),
+        **_measured(profile),
         "bytes": len(profile.raw),
         "sha256": profile.digest,
         "tags": {tag: describe_tag(value) for tag, value in profile.tags.items()},
     }
+
+
+def _rights(profile: Profile) -> str:
+    tag = profile.tags.get("cprt")
+    return tag.text if isinstance(tag, Text | Description) and tag.text else "not said"
+
+
+#: Keywords of the measurements inside a profile (ISO 28178, 5.2) that tell who measured with what, and how.
+_MEASURED = {
+    "measured by": ("ORIGINATOR",),
+    "instrument": ("INSTRUMENTATION", "SERIAL"),
+    "measurement condition": ("MEASUREMENT_CONDITION", "MEASUREMENT_SOURCE", "FILTER"),
+    "measured on": ("CREATED",),
+}
+
+
+def _measured(profile: Profile) -> dict[str, str]:
+    """What the measurements that travel in the profile say of themselves; nothing where they say nothing."""
+    tag = profile.tags.get("targ")
+    if not isinstance(tag, Text):
+        return {}
+    said = dict(provenance_of(head_keywords(tag.text)))
+    found = {what: ", ".join(said[key] for key in keys if key in said) for what, keys in _MEASURED.items()}
+    return {what: text[:200] for what, text in found.items() if text}
 
 
 def describe_tag(value: TagValue) -> str:  # noqa: PLR0911 - one return a type

@@ -107,6 +107,9 @@ def test_inspect_tells_what_a_file_is(run, cotton, photo_tiff):
     told = json.loads(run("inspect", cotton, "--json"))
     assert told["device space"] == "CMYK"
     assert "curves and table, 17×17×17×17" in told["tags"]["A2B1"]
+    # Who measured with what goes along, and nobody's rights are made up.
+    assert (told["measured by"], told["rights"]) == ("Quillmere Print Works", "No rights are stated.")
+    assert "D50" in told["instrument"] and told["created"].startswith("2026-01-01")
     assert json.loads(run("inspect", photo_tiff, "--json"))["embedded profile"] == "opRGB"
 
 

@@ -65,6 +65,7 @@ def profile() -> None:
 @click.option("--gray-balance", metavar="a,b", help="a* and b* of the grays in mid tone.")
 @click.option("--chroma", type=click.FloatRange(-50, 50), help="Chroma added in the perceptual table, %.")
 @click.option("--name", help="Name of the profile. Default: the data's title.")
+@click.option("--copyright", "rights", help="What the profile's copyright says. Default: that no rights are stated.")
 @click.option("--illuminant", metavar="D50|D65|A|FILE", help="Light to view under; needs spectra. Default: D50.")
 @click.option("--calibration", type=FILE, help="Calibration (JSON) that the chart was printed through.")
 @click.option(
@@ -118,6 +119,7 @@ def build(
         given["perceptual"] or kept.get("style", "steady"),
         _balance(given["gray_balance"]) if given["gray_balance"] else tuple(kept.get("gray_balance", (0.0, 0.0))),
         given["chroma"] if given["chroma"] is not None else kept.get("chroma_percent", 0.0),
+        given["rights"] if given["rights"] is not None else kept.get("copyright", ""),
     )
     behind = read_calibration(calibration) if calibration else None
     tables = precompute(fit.model)

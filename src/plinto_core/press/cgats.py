@@ -16,6 +16,7 @@ from plinto_core.press.measurements import Measurements, Provenance, provenance_
 Array = NDArray[np.float64]
 
 MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
+_HEAD_LETTERS = 1 << 16
 _CELL = re.compile(r'"([^"]*)"|(\S+)')
 _SPECTRAL = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
@@ -88,6 +89,19 @@ def read_table(data: bytes, name: str) -> Table:  # noqa: PLR0912 - one branch a
     if not rows:
         raise CharacterizationError(f"'{name}' has fields but no patches between BEGIN_DATA and END_DATA.")
     return Table(tuple(_SAME.get(field, field) for field in fields), tuple(rows), keywords)
+
+
+def head_keywords(text: str) -> dict[str, str]:
+    """Keywords above the data of CGATS text, with what they say; never raises."""
+    found: dict[str, str] = {}
+    for line in text[:_HEAD_LETTERS].splitlines():
+        words = line.split("#", 1)[0].strip()
+        key = words.split(None, 1)[0].upper() if words else ""
+        if key == "BEGIN_DATA":
+            break
+        if key:
+            found[key] = words[len(key) :].strip().strip('"')
+    return found
 
 
 def _text(data: bytes) -> str:

@@ -48,8 +48,6 @@ def facts(profile: Profile) -> ProfileFacts:
     """All there is to see."""
     told = describe_profile(profile)
     header = {k: str(v) for k, v in told.items() if k not in ("tags", "name")}
-    header["created"] = profile.header.created.strftime("%Y-%m-%d %H:%M")
-    header["creator"] = profile.header.creator or "not said"
     tables = tables_of(profile)
     tags = [TagFacts(tag, str(told["tags"][tag])[:300], _curves(profile, tag), tag in tables) for tag in profile.tags]
     return ProfileFacts(profile.name, header, tags)

@@ -2400,7 +2400,7 @@ export interface components {
         };
         /**
          * Sent
-         * @description Values through one profile: what came out, as Lab or inks in percent (R, G, B of 0 to 255), and how it looks as an sRGB code.
+         * @description Values through one profile: what came out, as Lab or inks in percent (R, G, B of 0 to 255), and its sRGB code.
          */
         Sent: {
             /** Name */
@@ -2447,8 +2447,8 @@ export interface components {
          * Judgement
          * @description Figures of an output profile, relative colorimetric unless said otherwise.
          *
-         *     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it between
-         *     paper and black; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
+         *     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it, paper
+         *     and black included; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
          *     `round_trip_map` is the mean ΔE00 by lightness (10 rows, dark first) and hue (24 columns), -1 where nothing prints;
          *     `against_data` mean, 99th percentile and worst ΔE00 of A2B against measurements.
          */
@@ -2990,6 +2990,12 @@ export interface components {
              * @default []
              */
             keep: string[];
+            /**
+             * Keep As
+             * @default look
+             * @enum {string}
+             */
+            keep_as: "look" | "numbers";
         };
         /**
          * NegativeSettings
@@ -3542,7 +3548,8 @@ export interface components {
          * Readout
          * @description One pixel at every station. Swatches are sRGB, for the screen only; inks in percent.
          *
-         *     `driving` are R, G, B of 0 to 255 for a printer driven by them. `out_of_reach` says in words what no adjustment can give: a print brighter or stronger than its inks.
+         *     `driving` are R, G, B of 0 to 255 for a printer driven by them. `out_of_reach` says in words what no adjustment
+         *     can give: a print brighter or stronger than its inks.
          */
         Readout: {
             /** X */

@@ -172,6 +172,14 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             ]}
             onChange={(major) => change({ version: [major, 4] })}
           />
+          <TextField
+            size="small"
+            label="Copyright"
+            placeholder="No rights are stated."
+            value={settings.copyright ?? ""}
+            slotProps={{ htmlInput: { maxLength: 500 } }}
+            onChange={(event) => change({ copyright: event.target.value })}
+          />
           <div className="answers">
             <Button
               variant="contained"
