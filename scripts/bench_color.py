@@ -220,10 +220,11 @@ def main() -> None:
         for part in PARTS:
             note(name, part(name))
         known.cache_clear()
-    head = f"Over {len(SETS)} ink sets and {len(NAMES)} profiles: {'; '.join(NAMES)}. Printed by `make bench`; each figure is that of the worst one."
+    over = f"Over {len(SETS)} ink sets and {len(NAMES)} profiles: {'; '.join(NAMES)}."
+    head = f"{over} Printed by `make bench`; each figure is that of the worst one."
     rows = []
     for what, every in found.items():
-        short, figure, aim, name = max(every)
+        _short, figure, aim, name = max(every)
         missed = sum(each[0] > 0 for each in every)
         told = f"**missed** by {missed} of {len(every)}, most by {name}" if missed else "held by all"
         rows.append(f"| {what} | {figure:.2f} | {aim:g} | {told} |")
