@@ -13,7 +13,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from plinto_core.cli import main
+from plinto_core.cli import COMMANDS, main
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from tests.conftest import foreign_profile, profile_of
@@ -45,6 +45,19 @@ def test_it_is_a_program(tmp_path):
     done = subprocess.run(words, capture_output=True, text=True, check=False)
     assert done.returncode == 2 and done.stdout == ""
     assert "does not exist" in done.stderr and "Traceback" not in done.stderr
+
+
+def test_help_and_version_load_nothing_that_computes(run):
+    """They took 2.2 s: every command's module was imported, and with it numba, SciPy and LittleCMS."""
+    code = "import sys; from plinto_core.cli import main; main(['--help']); print(sorted(sys.modules))"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert "numpy" not in done.stdout.splitlines()[-1] and "pydantic" not in done.stdout.splitlines()[-1]
+    listed = run("--help")
+    for name, (_module, _function, told) in COMMANDS.items():
+        assert name in listed and told[:40] in listed
+        # The first words of the list are the command's own.
+        own = run(name, "--help").split("\n\n")[1].split()
+        assert own[0] == told.split()[0] or own[0].lower() in told.lower(), name
 
 
 @pytest.fixture(scope="module")

@@ -1,15 +1,63 @@
-"""`plinto` on the command line: the core alone, no server."""
+"""`plinto` on the command line: the core alone, no server. A command's module is imported when the command is run."""
 
 import sys
+from importlib import import_module
 
 import click
 
 from plinto_core import __version__
-from plinto_core.cli import judging, lines, measuring, preparing, profiling, repeating
 from plinto_core.errors import PlintoError
 
+#: Each command: the module and the name it is found by, and what the list says of it.
+COMMANDS: dict[str, tuple[str, str, str]] = {
+    "separate": ("lines", "separate", "Write SRC as inks."),
+    "films": ("lines", "films", "Write SRC as films."),
+    "negative": ("lines", "negative", "Write SRC as a contact negative."),
+    "tone-table": ("lines", "tone_table", "Make the tone table of a contact process from its step WEDGE."),
+    "proof": ("lines", "proof", "Write how SRC will print."),
+    "trace": ("lines", "trace", "Follow one color through every station."),
+    "link": ("lines", "link", "Write the whole line as an ICC device link."),
+    "compare": ("judging", "compare", "Weigh SRC against conditions × intents × kinds of black."),
+    "hits": ("judging", "hits", "List the families of colors in SRC that the print misses by most."),
+    "palette": ("judging", "palette", "Say which COLORS print, and the nearest that prints."),
+    "hard-proof": ("judging", "hard_proof", "Write one page in the condition's inks, to run and sign."),
+    "chart": ("measuring", "chart", "Lay out a chart that suits the fit."),
+    "characterize": ("measuring", "characterize", "Fit measured DATA and read the press off it."),
+    "calibrate": ("measuring", "calibrate", "Linearize from RAMPS, light inks crossed over into dark ones."),
+    "backlit": ("measuring", "backlit", "From a CHART read on a light table to what it is on its panel."),
+    "drift": ("measuring", "drift", "Compare a measured control STRIP with a condition's aims."),
+    "profile": ("profiling", "profile", "Build, judge, compare, rename output profiles."),
+    "gamut": ("profiling", "gamut", "Volumes of gamuts, and how much of each the first covers."),
+    "again": ("repeating", "again", "Make the file of a run sheet once more."),
+    "inspect": ("preparing", "inspect", "Say what a profile or a picture is."),
+    "assign": ("preparing", "assign", "Write SRC with another profile, or none: the numbers stay."),
+    "convert": ("preparing", "convert", "Write SRC in the numbers of another space: the colors stay."),
+    "house": ("preparing", "house", "Say what house RULES do with artwork, and do it."),
+}
 
-@click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 110})
+
+class _Commands(click.Group):
+    """A group that knows its commands by name and loads one when it is asked for."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """All of them, in the order of the table."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """The command, its module imported."""
+        if cmd_name not in COMMANDS:
+            return None
+        module, name, _ = COMMANDS[cmd_name]
+        found: click.Command = getattr(import_module(f"plinto_core.cli.{module}"), name)
+        return found
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """The list, without loading anything."""
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, told) for name, (_, _, told) in COMMANDS.items()])
+
+
+@click.group(cls=_Commands, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 110})
 @click.version_option(__version__, prog_name="plinto")
 def plinto() -> None:
     """RGB artwork to press, textile and screen-printing inks.
@@ -22,17 +70,6 @@ def plinto() -> None:
     plinto separate moth.tif --profile cotton.icc --total-ink 230 --black gcr --out moth-cotton.tif
     plinto trace --profile cotton.icc --source opRGB --rgb 12,200,40
     """
-
-
-for command in (
-    *(lines.separate, lines.films, lines.negative, lines.tone_table, lines.proof, lines.trace, lines.link),
-    *(judging.compare, judging.hits, judging.palette, judging.hard_proof),
-    *(measuring.chart, measuring.characterize, measuring.calibrate, measuring.backlit, measuring.drift),
-    *(profiling.profile, profiling.gamut),
-    repeating.again,
-    *(preparing.inspect, preparing.assign, preparing.convert, preparing.house),
-):
-    plinto.add_command(command)
 
 
 def main(words: list[str] | None = None) -> None:
