@@ -26,9 +26,7 @@ sys.path[:0] = [str(ROOT), str(ROOT / "src")]
 from measures_file import TARGET  # noqa: E402
 from tests.conftest import SLUGS, fitted, foreign_profile, profile_of, shop_condition  # noqa: E402
 
-from plinto_core.adjust.adjustment import Adjustment, HueMove  # noqa: E402
-from plinto_core.adjust.curves import ToneCurve  # noqa: E402
-from plinto_core.adjust.regions import Places, Region  # noqa: E402
+from plinto_core.adjust.regions import Places  # noqa: E402
 from plinto_core.artwork.figures import differences  # noqa: E402
 from plinto_core.artwork.opened import open_artwork  # noqa: E402
 from plinto_core.artwork.proof import Scene, View  # noqa: E402
@@ -38,10 +36,14 @@ from plinto_core.chain.library import Condition, Library  # noqa: E402
 from plinto_core.colorimetry import delta_e_2000  # noqa: E402
 from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.standard import rgb_profile  # noqa: E402
-from plinto_core.plate.station import InkPlate, PlateStation  # noqa: E402
 from plinto_core.recipe import AdjustStation, AimStation, InkStation, Intent, Recipe  # noqa: E402
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy  # noqa: E402
-from plinto_core.separation.inverse import InkLimits, Inverse  # noqa: E402
+from plinto_core.recipe.adjustment import Adjustment, HueMove  # noqa: E402
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy  # noqa: E402
+from plinto_core.recipe.curve import ToneCurve  # noqa: E402
+from plinto_core.recipe.limits import InkLimits  # noqa: E402
+from plinto_core.recipe.plate import InkPlate, PlateStation  # noqa: E402
+from plinto_core.recipe.region import Region  # noqa: E402
+from plinto_core.separation.inverse import Inverse  # noqa: E402
 from plinto_demo.artwork import night_moth  # noqa: E402
 
 INTENTS: tuple[Intent, ...] = ("perceptual", "relative", "saturation", "absolute")

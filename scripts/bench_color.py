@@ -21,8 +21,9 @@ from plinto_core.icc.standard import rgb_profile  # noqa: E402
 from plinto_core.press.fit import fit_model  # noqa: E402
 from plinto_core.press.model import model_from_profile  # noqa: E402
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe  # noqa: E402
-from plinto_core.separation.black import BLACK_KINDS, usual_black  # noqa: E402
-from plinto_core.separation.inverse import InkLimits, Inverse, precompute  # noqa: E402
+from plinto_core.recipe.black import BLACK_KINDS, usual_black  # noqa: E402
+from plinto_core.recipe.limits import InkLimits  # noqa: E402
+from plinto_core.separation.inverse import Inverse, precompute  # noqa: E402
 from plinto_core.truth.black import darkest_found  # noqa: E402
 from plinto_core.truth.chroma import in_gamut_kept, primaries_kept, texture_contrast  # noqa: E402
 from plinto_core.truth.hue import sector_means  # noqa: E402

@@ -7,9 +7,10 @@ import re
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import numpy as np
+if TYPE_CHECKING:
+    import numpy as np
 
 _NAME_BYTES = 120
 _UNSAFE = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]+')
@@ -22,9 +23,12 @@ def safe_name(text: str, otherwise: str) -> str:
     return kept.encode("utf-8", "ignore")[:_NAME_BYTES].decode("utf-8", "ignore").strip(" .") or otherwise
 
 
-def reserved_map(path: Path, kind: np.dtype[Any], shape: tuple[int, ...]) -> "np.memmap[Any, Any]":
+def reserved_map(path: Path, kind: "np.dtype[Any]", shape: tuple[int, ...]) -> "np.memmap[Any, Any]":
     """A new array on the disk, mapped for writing, its space taken beforehand: a full disk is an OSError here, not a
     crash (SIGBUS) at some later write."""
+    # Here, for names and digests do without it.
+    import numpy as np
+
     mapped = np.lib.format.open_memmap(path, "w+", kind, shape)
     with path.open("r+b") as file:
         os.posix_fallocate(file.fileno(), 0, path.stat().st_size)

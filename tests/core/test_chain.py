@@ -17,8 +17,8 @@ from plinto_core.icc._many_channels import _library
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import gray_profile, rgb_profile
 from plinto_core.recipe import AimStation, InkStation, Recipe, recipe_from_json
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.limits import InkLimits
 from tests.conftest import SLUGS, shop_condition
 
 RANDOM = np.random.default_rng(6)

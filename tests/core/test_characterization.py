@@ -24,9 +24,9 @@ from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_js
 from plinto_core.press.judge import gamut_of, judge
 from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import model_from_profile
-from plinto_core.separation.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
-from plinto_core.separation.inverse import InkLimits
 from plinto_demo.shop import measure_chart
 from tests.conftest import fitted, profile_of, shop_condition
 
@@ -124,7 +124,9 @@ BAD = {
     "has 'n/a' where LAB_L": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"1 n/a 0 0\nEND_DATA\n",
     "no ink values": HEAD.format("SAMPLE_ID LAB_L LAB_A LAB_B").encode() + b"1 2 3 4\nEND_DATA\n",
     "neither LAB_L": HEAD.format("CMYK_C SAMPLE_ID").encode() + b"1 2\nEND_DATA\n",
-    "from RGB": HEAD.format("RGB_R RGB_G RGB_B LAB_L LAB_A LAB_B").encode() + b"1 2 3 4 5 6\nEND_DATA\n",
+    "RGB_R, RGB_G and RGB_B are meant": HEAD.format("RGB_R RGB_G LAB_L LAB_A LAB_B").encode()
+    + b"1 2 4 5 6\nEND_DATA\n",
+    "RGB values from": HEAD.format("RGB_R RGB_G RGB_B LAB_L LAB_A LAB_B").encode() + b"-9 2 3 4 5 6\nEND_DATA\n",
     "no finite number": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"1 nan 0 0\nEND_DATA\n",
     "Lab values that no print has": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"1 300 0 0\nEND_DATA\n",
     "0 to 100 % is meant": HEAD.format("CMYK_K LAB_L LAB_A LAB_B").encode() + b"900 50 0 0\nEND_DATA\n",

@@ -19,8 +19,8 @@ from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.judge import judge
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 from tests.conftest import profile_of
 
 RANDOM = np.random.default_rng(12)

@@ -20,7 +20,6 @@ from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Condition
 from plinto_core.deliver.again import make_again
 from plinto_core.deliver.code_limits import CodeLimits, held_within
-from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.run_sheet import run_sheet
 from plinto_core.deliver.separate import separate
 from plinto_core.errors import RecipeError
@@ -29,8 +28,9 @@ from plinto_core.icc.profile import write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.calibration import Calibration, InkCurve, calibration_tag
 from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.film import FilmSettings
+from plinto_core.recipe.limits import InkLimits
 
 LIMITS = InkLimits(230, (("K", 80),))
 

@@ -12,23 +12,24 @@ import tifffile
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plinto_core.adjust.curves import apply_curve
 from plinto_core.adjust.regions import Places
 from plinto_core.artwork.opened import open_artwork
 from plinto_core.artwork.proof import Scene, View
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
-from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.halftone import halftoned, threshold_table
 from plinto_core.deliver.read_back import film_digests
 from plinto_core.deliver.separate import separate
 from plinto_core.deliver.tiff_out import write_film_tiff
-from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
 from plinto_core.errors import RecipeError, ToneTableError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.film import FilmSettings, ToneTable
+from plinto_core.recipe.limits import InkLimits
 
 SHAPES = ["round", "elliptical", "line"]
 
@@ -159,7 +160,7 @@ def test_a_contact_negative_is_the_lightness_turned_round(condition, photo_tiff,
     separate(open_artwork(photo_tiff), line, tmp_path / "n.tif")
     written = tifffile.imread(tmp_path / "n.tif")[:, ::-1] / 255
     lightness = line.lightness_grid.at(photo)[..., 0] / 100
-    assert np.abs(written - table.apply(lightness)).max() < 0.01
+    assert np.abs(written - apply_curve(table.curve, lightness)).max() < 0.01
     assert lightness.min() < 0.01 and lightness.max() > 0.99
 
 
@@ -204,7 +205,7 @@ def test_a_wedge_gives_a_table_that_makes_the_print_even(steps):
         return
     table = table_from_wedge(measured[::-1] if steps[0] > 50 else measured)
     wanted = np.linspace(0, 1, 21)
-    printed = np.interp(table.apply(wanted), np.linspace(0, 1, 21), measured)
+    printed = np.interp(apply_curve(table.curve, wanted), np.linspace(0, 1, 21), measured)
     even = measured[0] + wanted * (measured[-1] - measured[0])
     # A step of the wedge is as fine as the table can know.
     assert np.abs(printed - even).max() <= np.diff(measured).max() + 0.5
@@ -214,7 +215,7 @@ def test_cubes_come_back_and_bad_tables_say_why():
     table = table_from_wedge(parse_wedge("8 12 19 30 44 60 74 85 92 95 96"))
     again = from_cube(to_cube(table, 'a "title"\nof two lines'))
     x = np.linspace(0, 1, 50)
-    assert np.abs(again.apply(x) - table.apply(x)).max() < 0.01
+    assert np.abs(apply_curve(again.curve, x) - apply_curve(table.curve, x)).max() < 0.01
     bad = {
         "three-dimensional": lambda: from_cube("LUT_3D_SIZE 2\n"),
         "promises 3 rows": lambda: from_cube("LUT_1D_SIZE 3\n0 0 0\n1 1 1\n"),

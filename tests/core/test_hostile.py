@@ -34,10 +34,10 @@ from plinto_core.press.cgats import read_measurements
 from plinto_core.press.fit import fit_model
 from plinto_core.press.judge import judge
 from plinto_core.press.report import report_html
+from plinto_core.recipe.black import BLACK_KINDS, usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.sandbox.client import Limits, Sandbox, check_file, sandbox
-from plinto_core.separation.black import BLACK_KINDS, usual_black
 from plinto_core.separation.build_profile import BuildSettings, build_output_profile, settings_of
-from plinto_core.separation.inverse import InkLimits
 from plinto_demo.shop import measure_chart
 from tests.conftest import fitted, profile_of, shop_condition
 

@@ -11,8 +11,9 @@ from plinto_core.press.chart import characterization_chart
 from plinto_core.press.fit import fit_model
 from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import model_from_profile
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
-from plinto_core.separation.inverse import InkLimits, Inverse, precompute
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse, precompute
 from plinto_core.truth.black import darkest_found
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Band, Ink, Stock
 from plinto_demo.makes import MAKES, make_profile

@@ -20,8 +20,8 @@ from plinto_core.icc.standard import gray_as_rgb, gray_profile, rgb_profile
 from plinto_core.icc.values import Description
 from plinto_core.palette import check_palette, parse_palette
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 from tests.conftest import profile_of
 
 SRGB = rgb_profile("sRGB")

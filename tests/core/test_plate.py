@@ -5,32 +5,33 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinto_core.adjust.curves import ToneCurve
 from plinto_core.adjust.regions import Places
 from plinto_core.artwork.histogram import gray_ramp_inks
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.plate.station import InkPlate, Plates, PlateStation
+from plinto_core.plate.station import Plates, plate_dots, printed_dots
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.curve import ToneCurve
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.recipe.plate import InkPlate, PlateStation
 
 DOTS = np.linspace(0, 1, 1001)
 INKS = ("C", "M", "Y", "K")
 
 
 def test_small_dots_are_raised_or_cut():
-    raised = InkPlate("K", smallest="raise", smallest_percent=4).apply(DOTS)
+    raised = plate_dots(InkPlate("K", smallest="raise", smallest_percent=4), DOTS)
     assert raised[0] == 0 and raised[1:].min() == pytest.approx(0.04)
     assert np.allclose(raised[DOTS >= 0.04], DOTS[DOTS >= 0.04])
-    cut = InkPlate("K", smallest="cut", smallest_percent=4).apply(DOTS)
+    cut = plate_dots(InkPlate("K", smallest="cut", smallest_percent=4), DOTS)
     assert cut[DOTS < 0.04].max() == 0 and np.allclose(cut[DOTS >= 0.04], DOTS[DOTS >= 0.04])
 
 
 def test_a_bump_lifts_the_lightest_and_joins_without_an_edge():
-    bumped = InkPlate("K", bump_percent=5).apply(DOTS)
+    bumped = plate_dots(InkPlate("K", bump_percent=5), DOTS)
     assert bumped[0] == 0 and bumped[1] == pytest.approx(0.05, abs=0.002)
     assert np.allclose(bumped[DOTS > 0.2], DOTS[DOTS > 0.2])
     steps = np.diff(bumped[1:])
@@ -38,15 +39,15 @@ def test_a_bump_lifts_the_lightest_and_joins_without_an_edge():
 
 
 def test_shadows_are_opened_and_solids_stay_solid():
-    opened = InkPlate("K", shadow_percent=92).apply(DOTS)
+    opened = plate_dots(InkPlate("K", shadow_percent=92), DOTS)
     assert opened[-1] == 1 and opened[-2] == pytest.approx(0.92)
     assert np.allclose(opened[DOTS <= 0.92], DOTS[DOTS <= 0.92])
 
 
 def test_gain_is_taken_back_by_the_plate():
     plate = InkPlate("K", gain=((25, 36), (50, 68), (75, 88)))
-    assert np.abs(plate.printed(plate.apply(DOTS)) - DOTS).max() < 1e-3
-    assert plate.apply(np.array([0.68]))[0] == pytest.approx(0.5, abs=1e-3)
+    assert np.abs(printed_dots(plate, plate_dots(plate, DOTS)) - DOTS).max() < 1e-3
+    assert plate_dots(plate, np.array([0.68]))[0] == pytest.approx(0.5, abs=1e-3)
 
 
 @given(

@@ -14,8 +14,8 @@ from plinto_core.colorimetry import delta_e_2000
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 
 SRGB = rgb_profile("sRGB")
 

@@ -26,7 +26,7 @@ from plinto_core.press.judge import judge
 from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import model_from_profile
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.limits import InkLimits
 from plinto_demo.devices import DEVICES
 from tests.core.test_built_profiles import assert_conforms
 
@@ -104,7 +104,7 @@ def test_the_profile_conforms_and_is_the_printer(made):
     assert np.abs(cmm.from_lab(profile, [[100.0, 0, 0]]) - 1).max() < 1e-4
     judged = judge(profile)
     assert judged.inks == DRIVEN_BY_RGB and judged.most_ink_percent == 0
-    assert judged.round_trip_mean < 0.5 and judged.corkscrew < 0.6 and judged.black_lab[0] < 25
+    assert judged.round_trip_mean < 0.5 and judged.corkscrew < 0.7 and judged.black_lab[0] < 25
     assert json.loads((made / "sela.json").read_text())["characterization"]["inks"] == list(DRIVEN_BY_RGB)
     html = (made / "sela.html").read_text()
     assert "driven by RGB" in html and "ink" not in html.replace("inks-serif", "").lower()

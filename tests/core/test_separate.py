@@ -15,8 +15,8 @@ from plinto_core.errors import ArtworkError, Cancelled
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 from tests.conftest import profile_of
 
 INK = InkStation("rebuilt", InkLimits(217.3, (("C", 91.0), ("K", 88.0))), BLACK_KINDS["gcr"])

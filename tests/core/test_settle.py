@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from plinto_core.colorimetry import delta_e_2000
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.inverse import InkLimits, Inverse
+from plinto_core.recipe.black import BlackPolicy
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse
 from plinto_core.separation.settle import settle
 
 

@@ -11,8 +11,9 @@ from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.model import model_from_profile
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits, precompute
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import precompute
 from plinto_core.truth.chroma import in_gamut_kept, primaries_kept, texture_contrast
 from plinto_core.truth.hue import sector_means
 from plinto_core.truth.link import device_colors, link_errors

@@ -15,8 +15,8 @@ from django.test import Client
 
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 from plinto_server.accounts.models import Person, Role
 from plinto_server.conditions.models import Condition
 from plinto_server.files import store

@@ -9,81 +9,18 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from plinto_core.adjust.curves import ToneCurve
+from plinto_core.adjust.curves import apply_curve
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
+from plinto_core.recipe.adjustment import Adjustment
 
 Array = NDArray[np.float64]
 
 CHANNELS = {3: ("R", "G", "B"), 4: ("C", "M", "Y", "K")}
 #: Hue moves fade in with chroma, so that grays have no hue to be moved.
 _GRAY_CHROMA = 8.0
-
-
-@dataclass(frozen=True)
-class HueMove:
-    """Colors around a hue turned (degrees), lightened (L*) and strengthened (percent of their chroma)."""
-
-    center_deg: float
-    width_deg: float = 60.0
-    shift_deg: float = 0.0
-    lightness: float = 0.0
-    chroma_percent: float = 0.0
-
-    def __post_init__(self) -> None:
-        fits = (
-            0 <= self.center_deg <= 360
-            and 10 <= self.width_deg <= 180
-            and abs(self.shift_deg) <= 60
-            and abs(self.lightness) <= 40
-            and -100 <= self.chroma_percent <= 100
-        )
-        if not fits:
-            raise RecipeError(
-                "A hue move has a center of 0 to 360°, a width of 10 to 180°, a shift of ±60°, ±40 L* and ±100 % chroma."
-            )
-
-
-@dataclass(frozen=True)
-class ChannelCurve:
-    """A curve on one channel of the artwork."""
-
-    channel: str
-    curve: ToneCurve = ToneCurve()
-
-
-@dataclass(frozen=True)
-class Adjustment:
-    """`master` acts on every channel, `channels` after it; `lightness` on L*, chroma and hues in L*C*h."""
-
-    master: ToneCurve = ToneCurve()
-    channels: tuple[ChannelCurve, ...] = ()
-    lightness: ToneCurve = ToneCurve()
-    chroma_percent: float = 0.0
-    hues: tuple[HueMove, ...] = ()
-
-    def __post_init__(self) -> None:
-        if not -100 <= self.chroma_percent <= 100:
-            raise RecipeError(f"Chroma by {self.chroma_percent:g} % is too much; choose −100 to 100 %.")
-        if len(self.hues) > 12 or len({each.channel for each in self.channels}) < len(self.channels):
-            raise RecipeError("An adjustment takes one curve a channel and at most 12 hue moves.")
-
-    @property
-    def moves_lab(self) -> bool:
-        """Whether anything beyond the channel curves is set."""
-        return bool(self.chroma_percent or not self.lightness.is_straight or any(map(_moves, self.hues)))
-
-    @property
-    def is_nothing(self) -> bool:
-        """Whether it changes nothing."""
-        curves = (self.master, *(each.curve for each in self.channels))
-        return all(curve.is_straight for curve in curves) and not self.moves_lab
-
-
-def _moves(move: HueMove) -> bool:
-    return bool(move.shift_deg or move.lightness or move.chroma_percent)
 
 
 @dataclass(frozen=True)
@@ -110,12 +47,12 @@ class Adjust:
         given = self.adjustment
         if given.is_nothing:
             return device
-        device = given.master.apply(device)
+        device = apply_curve(given.master, device)
         for index, channel in enumerate(CHANNELS[self.profile.header.channels]):
             for each in given.channels:
                 if each.channel == channel:
                     device = device.copy()
-                    device[..., index] = each.curve.apply(device[..., index])
+                    device[..., index] = apply_curve(each.curve, device[..., index])
         return self._in_lab(device) if given.moves_lab else device
 
     def _in_lab(self, device: Array) -> Array:
@@ -132,7 +69,7 @@ class Adjust:
 def move_lab(given: Adjustment, lab: ArrayLike) -> Array:
     """The lightness curve, hue moves and chroma of an adjustment on Lab (..., 3)."""
     lch = lab_to_lch(lab)
-    lightness = given.lightness.apply(lch[..., 0] / 100) * 100
+    lightness = apply_curve(given.lightness, lch[..., 0] / 100) * 100
     chroma, hue = lch[..., 1], lch[..., 2]
     turned, lighter, stronger = hue.copy(), np.zeros_like(hue), np.full_like(hue, given.chroma_percent / 100)
     for move in given.hues:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.adjust.adjustment import Adjust
-from plinto_core.adjust.regions import Places, Region, region_weights
+from plinto_core.adjust.regions import Places, region_weights
 from plinto_core.chain.adjusted import AdjustedLink
 from plinto_core.chain.kept_inks import KeptInks
 from plinto_core.chain.library import Condition
@@ -23,11 +23,14 @@ from plinto_core.computed_once import computed_once
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
-from plinto_core.plate.station import Plates, PlateStation
+from plinto_core.plate.station import Plates
 from plinto_core.press.drive import driven_by_rgb, lab_to_inks
 from plinto_core.press.model import must_have_way_back
 from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe, canonical_digest
-from plinto_core.separation.inverse import InkLimits, Inverse
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.recipe.plate import PlateStation
+from plinto_core.recipe.region import Region
+from plinto_core.separation.inverse import Inverse, ink_caps
 
 Array = NDArray[np.float64]
 Companion = Literal["reach", "unlimited", "complete"]
@@ -172,7 +175,7 @@ class Chain:
         if self.channels == 4 and any("K" in each for each in self.recipe.ink.keep) and "K" in inks:
             # "Black at most" is for the black that is generated; pure black of the artwork only knows the ink's limit.
             at = inks.index("K")
-            caps[at] = self.inverse.limits.caps(inks)[at]
+            caps[at] = ink_caps(self.inverse.limits, inks)[at]
         return caps, self.inverse.total
 
     @property

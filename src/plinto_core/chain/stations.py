@@ -16,8 +16,9 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.press.drive import convert_to_inks
 from plinto_core.press.model import ForwardModel, has_way_back, model_from_profile
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits, Inverse, precompute
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse, precompute
 
 Array = NDArray[np.float64]
 

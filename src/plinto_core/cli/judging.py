@@ -31,8 +31,8 @@ from plinto_core.errors import RecipeError
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.palette import check_palette, parse_palette
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 
 TOLERANCE = click.option(
     "--tolerance", type=click.FloatRange(0.5, 30), default=3.0, help="ΔE00 from which a color counts as off."

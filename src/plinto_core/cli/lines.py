@@ -23,13 +23,13 @@ from plinto_core.cli.settings import (
     write_bytes,
     write_text,
 )
-from plinto_core.deliver.film import FilmSettings
-from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.press.drive import driven_by_rgb, turned
 from plinto_core.recipe import DeliverStation, Format, NegativeSettings
+from plinto_core.recipe.film import FilmSettings, ToneTable
 
 _FORMATS: dict[str, Format] = {".tif": "tiff", ".tiff": "tiff", ".jpg": "jpeg", ".jpeg": "jpeg", ".pdf": "pdf"}
 

@@ -28,7 +28,8 @@ from plinto_core.press.cgats import as_it_came
 from plinto_core.press.characterize import Characterization
 from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.measurements import under_light
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy, usual_black
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy, usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.build_profile import (
     PERCEPTUAL_STYLES,
     BuildSettings,
@@ -36,7 +37,7 @@ from plinto_core.separation.build_profile import (
     build_output_profile,
     settings_of,
 )
-from plinto_core.separation.inverse import InkLimits, InverseTables, precompute
+from plinto_core.separation.inverse import InverseTables, precompute
 
 _BLACK_OPTIONS = ("black_amount", "black_start", "black_max")
 

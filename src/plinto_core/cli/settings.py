@@ -18,7 +18,7 @@ from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES
 from plinto_core.press.drive import driven_by_rgb
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Intent, Recipe, recipe_from_json
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 
 F = TypeVar("F", bound=Callable[..., Any])
 FILE = click.Path(exists=True, dir_okay=False, path_type=Path)

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.deliver.film import FilmSettings, Margins, margins
+from plinto_core.deliver.film import Margins, margins
 from plinto_core.deliver.halftone import halftoned
 from plinto_core.deliver.halftone_kernels import enlarge_rows
+from plinto_core.recipe.film import FilmSettings
 
 Tones = NDArray[np.uint16]
 

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.halftone_kernels import TABLE, dots, dots_on_screen, mean_of_dots
+from plinto_core.recipe.film import FilmSettings
 
 Codes = NDArray[np.unsignedinteger[Any]]
 

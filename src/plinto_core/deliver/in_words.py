@@ -1,8 +1,8 @@
 """A recipe's stations as lines for people."""
 
-from plinto_core.adjust.adjustment import Adjustment
-from plinto_core.deliver.film import FilmSettings
 from plinto_core.recipe import Recipe
+from plinto_core.recipe.adjustment import Adjustment
+from plinto_core.recipe.film import FilmSettings
 
 
 def adjust_in_words(recipe: Recipe) -> list[str]:

@@ -6,10 +6,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from plinto_core.adjust.curves import apply_curve
 from plinto_core.adjust.regions import Places
 from plinto_core.chain.compiled import Chain
 from plinto_core.computed_once import computed_once
-from plinto_core.deliver.tone_table import ToneTable
+from plinto_core.recipe.film import ToneTable
 
 Codes = NDArray[np.unsignedinteger[Any]]
 
@@ -23,7 +24,7 @@ class NegativeLine:
 
     @computed_once
     def _fine(self) -> NDArray[np.float32]:
-        return np.asarray(self.table.apply(np.linspace(0, 1, 4096)), np.float32)
+        return np.asarray(apply_curve(self.table.curve, np.linspace(0, 1, 4096)), np.float32)
 
     def tones(self, pixels: Codes, places: Places) -> NDArray[np.uint16]:
         """Film tones (h, w) 0 clear … 65535 opaque, for picture codes (h, w, channels).

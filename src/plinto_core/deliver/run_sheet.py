@@ -13,9 +13,10 @@ from plinto_core.deliver.separate import Outcome
 from plinto_core.errors import RecipeError
 from plinto_core.press.drive import driven_by_rgb
 
-RUN_SHEET_VERSION = 3
-#: Version 2 had no margin and left the file that pixels were read from to its reader.
-_READABLE = (2, 3)
+RUN_SHEET_VERSION = 4
+#: Version 2 had no margin and left the file that pixels were read from to its reader; until 3 the link had a digest of its
+#: nodes, which a small picture does not need all of.
+_READABLE = (2, 3, 4)
 
 
 def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outcome, name: str) -> dict[str, Any]:
@@ -52,7 +53,7 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
         },
         "recipe": chain.recipe.to_json(),
         "recipe_digest": chain.recipe.digest,
-        "link_digest": chain.link.digest if chain.recipe.deliver.format != "negative" else None,
+        "line_digest": chain.digest,
         "black_point_lab": [round(float(v), 3) for v in chain.inverse.black_point_lab] if chain.rebuilt else None,
         # A negative is no ink: its film is dark where the print is light.
         "total_ink_limit_percent": chain.recipe.ink.limits.total_percent if measured and chain.rebuilt else None,

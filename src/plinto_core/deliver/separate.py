@@ -16,7 +16,6 @@ from plinto_core.artwork.figures import CoverageMeter
 from plinto_core.artwork.opened import Artwork, Codes
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.code_limits import CodeLimits, held_within, over_the_limit
-from plinto_core.deliver.film import FilmSettings
 from plinto_core.deliver.film_out import FilmSheet
 from plinto_core.deliver.hard_proof import hard_proof_page
 from plinto_core.deliver.jpeg_out import write_rgb, write_within
@@ -26,12 +25,14 @@ from plinto_core.deliver.read_back import beside_bands, film_digests, written_ba
 from plinto_core.deliver.tiff_out import RGB, write_film_tiff, write_ink_tiff
 from plinto_core.errors import Cancelled, DeliveryError, RecipeError
 from plinto_core.files import file_digest, reserved_map, safe_name, write_whole
-from plinto_core.plate.station import PlateStation
 from plinto_core.press.calibration import Calibration
 from plinto_core.press.drive import driven_by_rgb, turned_codes
+from plinto_core.recipe.film import FilmSettings
+from plinto_core.recipe.plate import PlateStation
 
 _ASSUMED_PPI = 72.0
 _JPEG_SIDE = 65500
+_SMALL_PIXELS = 2_000_000
 
 
 @dataclass(frozen=True)
@@ -132,6 +133,8 @@ class _Making:
         self._held = 0
         self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
         self.rgb = driven_by_rgb(self.inks)
+        # A small picture touches few of the link's nodes, and each is the same whether all are computed or not.
+        self._whole = artwork.width * artwork.height > _SMALL_PIXELS
 
     @property
     def held_share(self) -> float:
@@ -146,7 +149,7 @@ class _Making:
             if self.negative:
                 yield NegativeLine(self.chain, self.deliver.negative.table).tones(band, places)[..., None]
                 continue
-            codes = self.chain.ink_codes(band, places, depth, whole=True)
+            codes = self.chain.ink_codes(band, places, depth, whole=self._whole)
             if behind is not None:
                 printed = np.asarray(behind.apply_codes(codes), codes.dtype)
                 codes = held_within(printed, self.limits)

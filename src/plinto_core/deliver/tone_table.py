@@ -1,30 +1,20 @@
 """Tone tables of contact negatives: drawn, from a measured step wedge, as .cube files."""
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from plinto_core.adjust.curves import MOST_POINTS, ToneCurve
+from plinto_core.adjust.curves import apply_curve
 from plinto_core.errors import CharacterizationError, ToneTableError
 from plinto_core.press.cgats import numbers, read_table
+from plinto_core.recipe.curve import MOST_POINTS, ToneCurve
+from plinto_core.recipe.film import ToneTable
 
 Array = NDArray[np.float64]
 
 _TABLE_ENTRIES = 256
 WEDGE_STEPS = 21
-
-
-@dataclass(frozen=True)
-class ToneTable:
-    """From the lightness wanted in the print (0 black … 1 paper) to the tone sent to the film, before inverting."""
-
-    curve: ToneCurve = ToneCurve()
-
-    def apply(self, values: ArrayLike) -> Array:
-        """Values 0…1 of any shape."""
-        return self.curve.apply(values)
 
 
 def table_from_wedge(lightness: ArrayLike) -> ToneTable:
@@ -82,7 +72,7 @@ def parse_wedge(text: str) -> list[float]:
 
 def to_cube(table: ToneTable, title: str) -> str:
     """The table as a one-dimensional .cube text."""
-    values = table.apply(np.linspace(0, 1, _TABLE_ENTRIES))
+    values = apply_curve(table.curve, np.linspace(0, 1, _TABLE_ENTRIES))
     safe = re.sub(r'[\r\n"]', " ", title)[:120]
     rows = "\n".join(f"{v:.6f} {v:.6f} {v:.6f}" for v in values)
     return f'TITLE "{safe}"\nLUT_1D_SIZE {_TABLE_ENTRIES}\nDOMAIN_MIN 0.0 0.0 0.0\nDOMAIN_MAX 1.0 1.0 1.0\n{rows}\n'

@@ -4,7 +4,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.interpolate import LinearNDInterpolator
 from scipy.ndimage import gaussian_filter, map_coordinates
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
@@ -59,6 +58,8 @@ def boundary_of_surface(lab: ArrayLike) -> Boundary:
     # Unrolled to either side, so that the seam at 0° is interior.
     turns = np.concatenate([hue[colored] + turn for turn in (-360, 0, 360)])
     plane = np.column_stack([np.tile(lightness[colored], 3), turns / 3.6])
+    from scipy.interpolate import LinearNDInterpolator
+
     surface = LinearNDInterpolator(plane, np.tile(chroma[colored], 3), fill_value=0.0)
     L, h = np.meshgrid(LIGHTNESS, HUES_DEG / 3.6, indexing="ij")
     found = np.nan_to_num(surface(L, h))

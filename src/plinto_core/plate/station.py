@@ -1,16 +1,14 @@
 """The Plate station: what is done to each plate, as one table an ink; the ink limit holds after it."""
 
-from dataclasses import dataclass, field
-from itertools import pairwise
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
-from plinto_core.adjust.curves import ToneCurve
+from plinto_core.adjust.curves import apply_curve
 from plinto_core.errors import RecipeError
 from plinto_core.plate.plate_kernels import through_plates
+from plinto_core.recipe.plate import InkPlate, PlateStation
 
 Array = NDArray[np.float64]
 Codes = NDArray[np.unsignedinteger[Any]]
@@ -19,75 +17,38 @@ Codes = NDArray[np.unsignedinteger[Any]]
 _BUMP_REACH = 4.0
 
 
-@dataclass(frozen=True)
-class InkPlate:
-    """Settings of one plate, in percent of dot where they say so.
+def printed_dots(plate: InkPlate, dots: Array) -> Array:
+    """Dots on the plate, 0…1, to what the press makes of them by the gain table."""
+    if not plate.gain:
+        return dots
+    from scipy.interpolate import PchipInterpolator
 
-    In this order: `curve`; `gain`, pairs of (dot on the plate, dot that this press makes of it) beyond what the
-    condition's data knows, which is compensated; `bump_percent` lifts the lightest dots to at least that and
-    joins the straight line smoothly; dots under `smallest_percent` are raised to it or cut to nothing; dots above
-    `shadow_percent` are opened to it, solids stay solid.
-    """
+    x, y = _whole_table(plate.gain)
+    return np.asarray(np.clip(PchipInterpolator(x, y)(dots), 0, 1))
 
-    ink: str
-    curve: ToneCurve = ToneCurve()
-    gain: tuple[tuple[float, float], ...] = ()
-    bump_percent: float = 0.0
-    smallest: Literal["keep", "raise", "cut"] = "keep"
-    smallest_percent: float = 0.0
-    shadow_percent: float = 100.0
 
-    def __post_init__(self) -> None:
-        if self.smallest not in ("keep", "raise", "cut"):
-            raise RecipeError(f"'{self.smallest}' is no way to treat small dots; choose keep, raise or cut.")
-        if not (
-            0 <= self.bump_percent <= 20 and 0 <= self.smallest_percent <= 20 and 60 <= self.shadow_percent <= 100
-        ):
-            raise RecipeError(
-                f"Plate {self.ink}: bump and smallest dot are 0 to 20 %, shadows are opened to 60 to 100 %."
-            )
-        x, y = [a for a, _ in self.gain], [b for _, b in self.gain]
-        rising = all(a < b for values in (x, y) for a, b in pairwise(values))
-        if self.gain and not (len(self.gain) >= 2 and rising and all(0 <= v <= 100 for v in (*x, *y))):
-            raise RecipeError(
-                f"Plate {self.ink}: a gain table needs two or more rows of percentages that rise in both columns."
-            )
+def plate_dots(plate: InkPlate, dots: Array) -> Array:
+    """Dots 0…1 as separated to dots on the plate."""
+    out = apply_curve(plate.curve, dots)
+    if plate.gain:
+        from scipy.interpolate import PchipInterpolator
 
-    @property
-    def is_nothing(self) -> bool:
-        """Whether it changes nothing."""
-        return (
-            self.curve.is_straight and not self.gain and not self.bump_percent and self.shadow_percent == 100
-            and (self.smallest == "keep" or not self.smallest_percent)
-        )  # fmt: skip
-
-    def printed(self, dots: Array) -> Array:
-        """Dots on the plate, 0…1, to what the press makes of them by the gain table."""
-        if not self.gain:
-            return dots
-        x, y = _whole_table(self.gain)
-        return np.asarray(np.clip(PchipInterpolator(x, y)(dots), 0, 1))
-
-    def apply(self, dots: Array) -> Array:
-        """Dots 0…1 as separated to dots on the plate."""
-        out = self.curve.apply(dots)
-        if self.gain:
-            x, y = _whole_table(self.gain)
-            fine = np.linspace(0, 1, 4097)
-            out = np.interp(out, np.maximum.accumulate(PchipInterpolator(x, y)(fine)), fine)
-        if self.bump_percent > 0.01:
-            bump = self.bump_percent / 100
-            lifted = bump + out * (1 - 1 / _BUMP_REACH)
-            # A quadratic blend into the straight line, so that the joint has no edge.
-            t = np.clip(out / (_BUMP_REACH * bump), 0, 1)
-            out = np.where(out > 0, np.maximum(out, lifted * (1 - t) + out * t), 0.0)
-        limit = self.smallest_percent / 100
-        if self.smallest == "raise":
-            out = np.where((out > 0) & (out < limit), limit, out)
-        elif self.smallest == "cut":
-            out = np.where(out < limit, 0.0, out)
-        open_to = self.shadow_percent / 100
-        return np.where((out > open_to) & (dots < 1), open_to, out)
+        x, y = _whole_table(plate.gain)
+        fine = np.linspace(0, 1, 4097)
+        out = np.interp(out, np.maximum.accumulate(PchipInterpolator(x, y)(fine)), fine)
+    if plate.bump_percent > 0.01:
+        bump = plate.bump_percent / 100
+        lifted = bump + out * (1 - 1 / _BUMP_REACH)
+        # A quadratic blend into the straight line, so that the joint has no edge.
+        t = np.clip(out / (_BUMP_REACH * bump), 0, 1)
+        out = np.where(out > 0, np.maximum(out, lifted * (1 - t) + out * t), 0.0)
+    limit = plate.smallest_percent / 100
+    if plate.smallest == "raise":
+        out = np.where((out > 0) & (out < limit), limit, out)
+    elif plate.smallest == "cut":
+        out = np.where(out < limit, 0.0, out)
+    open_to = plate.shadow_percent / 100
+    return np.where((out > open_to) & (dots < 1), open_to, out)
 
 
 def _whole_table(gain: tuple[tuple[float, float], ...]) -> tuple[Array, Array]:
@@ -98,22 +59,6 @@ def _whole_table(gain: tuple[tuple[float, float], ...]) -> tuple[Array, Array]:
     if x[-1] < 1:
         x, y = np.append(x, 1.0), np.append(y, 1.0)
     return x, y
-
-
-@dataclass(frozen=True)
-class PlateStation:
-    """Settings of the plates that have any."""
-
-    plates: tuple[InkPlate, ...] = field(default=())
-
-    def __post_init__(self) -> None:
-        if len({plate.ink for plate in self.plates}) < len(self.plates):
-            raise RecipeError("Each plate is set once.")
-
-    @property
-    def is_nothing(self) -> bool:
-        """Whether it changes nothing."""
-        return all(plate.is_nothing for plate in self.plates)
 
 
 class Plates:
@@ -132,7 +77,9 @@ class Plates:
         self._caps, self._total = caps, total
         self.has_gain = any(plate.gain for plate in self._settings)
         dots = np.linspace(0, 1, 65536)
-        self._tables = np.stack([np.minimum(p.apply(dots), cap) for p, cap in zip(self._settings, caps, strict=True)])
+        self._tables = np.stack(
+            [np.minimum(plate_dots(p, dots), cap) for p, cap in zip(self._settings, caps, strict=True)]
+        )
 
     def apply(self, codes: Codes, depth: int) -> Codes:
         """16-bit codes (..., inks) as separated to codes of `depth` bits on the plates."""
@@ -153,7 +100,7 @@ class Plates:
             return codes
         top = int(np.iinfo(codes.dtype).max)
         dots = np.linspace(0, 1, top + 1)
-        tables = np.stack([np.rint(plate.printed(dots) * top) for plate in self._settings]).astype(codes.dtype)
+        tables = np.stack([np.rint(printed_dots(plate, dots) * top) for plate in self._settings]).astype(codes.dtype)
         return np.stack([tables[k][codes[..., k]] for k in range(codes.shape[-1])], axis=-1)
 
     def curve(self, ink_index: int, points: int = 101) -> Array:

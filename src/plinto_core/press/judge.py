@@ -15,8 +15,9 @@ from plinto_core.icc.values import CurveLut, TableLut
 from plinto_core.press.drive import inks_to_lab, lab_to_inks
 from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import ForwardModel, model_from_profile, must_have_way_back
-from plinto_core.separation.black import BLACK_KINDS
-from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse, InverseTables, precompute
 
 Array = NDArray[np.float64]
 
@@ -55,8 +56,8 @@ def judge(
     profile: Profile, tables: InverseTables | None = None, colors: int = 20_000, data: Measurements | None = None
 ) -> Judgement:
     """Judge an output profile, against measurements too if there are any. Raises `IccError` for other profiles."""
-    must_have_way_back(profile)
     model = model_from_profile(profile)
+    must_have_way_back(profile)
     black = lab_to_inks(profile, [[0.0, 0.0, 0.0]])
     black_lab = inks_to_lab(profile, black)[0]
     axis = np.zeros((_STEPS, 3))

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.errors import CharacterizationError
@@ -89,6 +88,8 @@ def linearize(ramp: Ramp, cap: float | None = None, gain_percent: float | None =
     rising = np.maximum.accumulate(tone)
     back = rising - tone
     ragged = tuple(float(dot) for dot, fall in zip(ramp.dots, back, strict=True) if fall > _RAGGED and dot <= cap)
+    from scipy.interpolate import PchipInterpolator
+
     bulge = np.abs(tone - PchipInterpolator(*_every_other(ramp.dots, tone))(ramp.dots))
     belly = float(bulge[ramp.dots <= cap].max())
     # Strictly rising, so that it can be turned round.

@@ -20,8 +20,9 @@ from plinto_core.press.calibration import CALIBRATION_TAG, Calibration, calibrat
 from plinto_core.press.drive import driven_by_rgb, turned
 from plinto_core.press.ink_names import color_space_of
 from plinto_core.press.model import ForwardModel
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables, precompute
+from plinto_core.recipe.black import BlackPolicy
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse, InverseTables, precompute
 from plinto_core.separation.settle import settle
 
 Array = NDArray[np.float64]

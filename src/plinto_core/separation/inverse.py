@@ -14,7 +14,9 @@ from plinto_core.errors import RecipeError
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, ridge_of
 from plinto_core.gamut.mapping import GamutMapping, Style, leaning
 from plinto_core.press.model import ForwardModel
-from plinto_core.separation.black import BlackPolicy
+from plinto_core.recipe.black import BlackPolicy
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.black import black_wanted
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
 
 Array = NDArray[np.float64]
@@ -45,36 +47,17 @@ _OTHER_WEIGHT = 1e-4
 #: Inks beyond the process colors are for what those cannot reach: they cost more, a bias of about 0.01 ΔE.
 _EXTRA_WEIGHT = 1e-2
 #: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
-_NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 45.0, 0.05, 12.0, 65
+_NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05, 12.0, 65
 _SPARED_L = 0.45
 
 
-@dataclass(frozen=True)
-class InkLimits:
-    """Total ink in percent of one ink, and a limit for single inks by their letter."""
-
-    total_percent: float
-    per_ink_percent: tuple[tuple[str, float], ...] = ()
-
-    def __post_init__(self) -> None:
-        if not 50 <= self.total_percent <= 800:
-            raise RecipeError(f"A total ink of {self.total_percent:g} % cannot print; choose 50 to 800 %.")
-        for ink, limit in self.per_ink_percent:
-            if not 0 <= limit <= 100:
-                raise RecipeError(f"The limit of ink {ink} is {limit:g} %; choose 0 to 100 %.")
-
-    def caps(self, inks: tuple[str, ...]) -> Array:
-        """Largest value (inks,) 0…1 of each ink. RecipeError for a letter the condition does not have."""
-        limits = dict(self.per_ink_percent)
-        strangers = sorted(limits.keys() - set(inks))
-        if strangers:
-            raise RecipeError(f"There is no ink {', '.join(strangers)} here; this condition has {', '.join(inks)}.")
-        return np.array([limits.get(ink, 100.0) / 100 for ink in inks])
-
-    def without(self, inks: tuple[str, ...]) -> "InkLimits":
-        """The same limits with these inks taken away."""
-        others = tuple(pair for pair in self.per_ink_percent if pair[0] not in inks)
-        return InkLimits(self.total_percent, (*others, *((ink, 0.0) for ink in inks)))
+def ink_caps(limits: InkLimits, inks: tuple[str, ...]) -> Array:
+    """Largest value (inks,) 0…1 of each ink. RecipeError for a letter the condition does not have."""
+    given = dict(limits.per_ink_percent)
+    strangers = sorted(given.keys() - set(inks))
+    if strangers:
+        raise RecipeError(f"There is no ink {', '.join(strangers)} here; this condition has {', '.join(inks)}.")
+    return np.array([given.get(ink, 100.0) / 100 for ink in inks])
 
 
 @dataclass(frozen=True)
@@ -145,7 +128,7 @@ class Inverse:
 
     def __init__(self, model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> None:
         self.model, self.tables, self.black, self.limits = model, tables, black, limits
-        self.caps = limits.caps(model.inks)
+        self.caps = ink_caps(limits, model.inks)
         if model.black_index is not None:
             # "Black at most" is a cap on the ink, not only on the wish for it.
             ceiling = black.maximum_percent / 100
@@ -237,7 +220,7 @@ class Inverse:
         # The ramp begins half its length before solid black alone gives out, so that it has no edge.
         begin = solid + 0.5 * (solid - darkest)
         t = np.clip((begin - aims[:, 0]) / max(begin - darkest, 1.0), 0, 1)
-        wanted = self.black.target(gray, t * t * (3 - 2 * t), self.black_point_inks[black])
+        wanted = black_wanted(self.black, gray, t * t * (3 - 2 * t), self.black_point_inks[black])
         if unscaled:
             return wanted
         lightness, scale = self._black_scale
@@ -326,20 +309,30 @@ class Inverse:
 
     @computed_once
     def black_point_inks(self) -> Array:
-        """Inks (inks,) of the darkest neutral within limits and policy: the best of searches from everywhere.
+        """Inks (inks,) of the darkest neutral within limits and policy: the best of searches from everywhere."""
+        best = self._darkest(self.caps)
+        extra = _extras(self.model)
+        if not extra.any():
+            return best
+        plain = self._darkest(np.where(extra, 0.0, self.caps))
+        lightness = self.model.lab(np.stack([best, plain]))[:, 0]
+        return plain if lightness[1] <= lightness[0] + _SPARED_L else self._sparing(best)
 
-        Coarse tables have creases on which any one search may stop.
-        """
+    def _darkest(self, caps: Array) -> Array:
+        """Coarse tables have creases on which any one search may stop."""
         inks = len(self.model.inks)
         starts = np.vstack([np.eye(inks), np.array(list(product((0.0, 1.0), repeat=inks)))[:_CORNERS]])
         starts = np.vstack([starts, np.random.default_rng(1).random((_SCATTERED, inks))])
-        aims = np.zeros((len(starts), 3))
         targets, weights = _preferences(self.model, np.ones(len(starts)))
+        found = np.empty_like(starts)
         # Neutrality counts far more than the last tenth of lightness.
-        found = self._solve(aims, targets, weights, starts, 40, np.array([1.0, 6.0, 6.0]))
+        focus = np.array([1.0, 6.0, 6.0])
+        solve_rows(
+            self.model.nodes, self.model.points, np.zeros((len(starts), 3)), targets, weights, caps, self.total, focus,
+            starts, 40, found,
+        )  # fmt: skip
         lab = lab_to_straight(self.model.lab(found))
-        best = np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
-        return self._sparing(best) if _extras(self.model).any() else best
+        return np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
 
     def _sparing(self, darkest: Array) -> Array:
         """Nearly as dark (0.45 L*) with less ink: of many inks the last hundred percent are not seen, and nothing could

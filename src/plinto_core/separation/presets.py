@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from plinto_core.separation.black import BlackPolicy
+from plinto_core.recipe.black import BlackPolicy
 
 
 @dataclass(frozen=True)

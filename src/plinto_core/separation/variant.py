@@ -6,8 +6,9 @@ import numpy as np
 
 from plinto_core.gamut.volume import volume
 from plinto_core.press.model import ForwardModel
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.inverse import InkLimits, Inverse, InverseTables
+from plinto_core.recipe.black import BlackPolicy
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse, InverseTables
 
 _STEPS = 33
 #: Totals around the one chosen, at which darkness is shown.

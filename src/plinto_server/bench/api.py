@@ -12,10 +12,11 @@ from plinto_core.artwork.figures import Coverage, Differences, Loss
 from plinto_core.artwork.hits import HitFamily
 from plinto_core.artwork.proof import ColorFamily, Marks, View
 from plinto_core.artwork.pyramid import Window
-from plinto_core.deliver.tone_table import ToneTable, from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
 from plinto_core.palette import PaletteVerdict, check_palette, parse_palette
 from plinto_core.recipe import Recipe
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.film import ToneTable
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin

@@ -21,8 +21,9 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import Recipe
-from plinto_core.separation.black import BlackPolicy
-from plinto_core.separation.inverse import InkLimits, Inverse
+from plinto_core.recipe.black import BlackPolicy
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import Inverse
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.conditions.models import Condition

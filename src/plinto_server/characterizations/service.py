@@ -15,10 +15,10 @@ from plinto_core.press.cgats import read_measurements
 from plinto_core.press.ink_names import NAMES
 from plinto_core.press.linearize import Crossing
 from plinto_core.press.measurements import Measurements
+from plinto_core.recipe.black import usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.sandbox.client import check_file
-from plinto_core.separation.black import usual_black
 from plinto_core.separation.build_profile import BuildSettings, build_settings_from_json
-from plinto_core.separation.inverse import InkLimits
 from plinto_server.characterizations import analysis
 from plinto_server.characterizations.models import Characterization
 from plinto_server.conditions import library

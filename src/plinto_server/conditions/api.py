@@ -10,7 +10,7 @@ from pydantic import FiniteFloat
 
 from plinto_core.press.drift import Drift, Tolerances
 from plinto_core.press.judge import Judgement
-from plinto_core.separation.black import BlackPolicy
+from plinto_core.recipe.black import BlackPolicy
 from plinto_core.separation.build_profile import BuildSettings
 from plinto_core.separation.variant import Variant
 from plinto_server.accounts.roles import may, person_of

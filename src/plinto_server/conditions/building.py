@@ -15,7 +15,8 @@ from plinto_core.press.cgats import as_it_came, read_measurements
 from plinto_core.press.characterize import characterize
 from plinto_core.press.report import characterization_plain
 from plinto_core.recipe import recipe_from_json
-from plinto_core.separation.black import usual_black
+from plinto_core.recipe.black import usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.build_profile import (
     BuildSettings,
     automatic_total,
@@ -23,7 +24,7 @@ from plinto_core.separation.build_profile import (
     build_settings_from_json,
     settings_of,
 )
-from plinto_core.separation.inverse import InkLimits, precompute
+from plinto_core.separation.inverse import ink_caps, precompute
 from plinto_core.separation.variant import Variant, variant
 from plinto_server.conditions import service
 from plinto_server.conditions.models import Condition
@@ -51,7 +52,7 @@ def settings_for(condition: Condition) -> BuildSettings:
 def look(condition: Condition, settings: BuildSettings) -> Variant:
     """What these settings would give. Raises `RecipeError` for what the inks cannot be."""
     core = shelves.condition(condition.profile_sha256)
-    settings.limits.caps(core.model.inks)
+    ink_caps(settings.limits, core.model.inks)
     return variant(core.model, core.tables, settings.black, settings.limits)
 
 

@@ -9,7 +9,7 @@ from django.db import transaction
 from pydantic import TypeAdapter
 
 from plinto_core.errors import RecipeError
-from plinto_core.separation.black import BlackPolicy
+from plinto_core.recipe.black import BlackPolicy
 from plinto_core.separation.presets import PRESETS
 from plinto_server.conditions.models import OwnPreset
 from plinto_server.errors import MissingError

@@ -19,9 +19,10 @@ from plinto_core.press.drive import driven_by_rgb
 from plinto_core.press.judge import Judgement, gamut_of, judge
 from plinto_core.press.model import has_way_back
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.separation.black import usual_black
+from plinto_core.recipe.black import usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.build_profile import settings_of
-from plinto_core.separation.inverse import InkLimits, Inverse
+from plinto_core.separation.inverse import Inverse
 from plinto_server.conditions import library
 from plinto_server.conditions.models import Condition, StripReading
 from plinto_server.errors import ConflictError, MissingError

@@ -7,8 +7,8 @@ from urllib.parse import quote
 from django.http import HttpRequest, JsonResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
-from plinto_core.adjust.adjustment import Adjustment
 from plinto_core.house_rules import HouseRules
+from plinto_core.recipe.adjustment import Adjustment
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.house import service

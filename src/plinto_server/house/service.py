@@ -8,11 +8,11 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.adjust.adjustment import Adjustment
 from plinto_core.errors import RecipeError
 from plinto_core.house_rules import HouseRules, house_profile, read_rules, rules_from_file, rules_to_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.sandbox.client import check_file
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files import store

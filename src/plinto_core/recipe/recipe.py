@@ -9,15 +9,14 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
-from plinto_core.adjust.adjustment import Adjustment
-from plinto_core.adjust.regions import MOST_REGIONS, Region
-from plinto_core.deliver.film import FilmSettings
-from plinto_core.deliver.tone_table import ToneTable
 from plinto_core.errors import RecipeError
 from plinto_core.files import safe_name
-from plinto_core.plate.station import PlateStation
-from plinto_core.separation.black import BLACK_KINDS, BlackPolicy
-from plinto_core.separation.inverse import InkLimits
+from plinto_core.recipe.adjustment import Adjustment
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.film import FilmSettings, ToneTable
+from plinto_core.recipe.limits import InkLimits
+from plinto_core.recipe.plate import PlateStation
+from plinto_core.recipe.region import MOST_REGIONS, Region
 
 #: Version 1 had neither Adjust nor Plate; it is read as one that leaves them alone.
 RECIPE_VERSION = 2

@@ -1,0 +1,25 @@
+"""What the operator chose, station by station: frozen, versioned, to and from JSON. Nothing here computes."""
+
+from plinto_core.recipe.recipe import (
+    NAME_FIELDS,
+    RECIPE_VERSION,
+    SUFFIXES,
+    AdjustStation,
+    AimStation,
+    Compression,
+    DeliverStation,
+    Format,
+    InkStation,
+    Intent,
+    Method,
+    NegativeSettings,
+    Recipe,
+    SourceStation,
+    canonical_digest,
+    recipe_from_json,
+)
+
+__all__ = [
+    "NAME_FIELDS", "RECIPE_VERSION", "SUFFIXES", "AdjustStation", "AimStation", "Compression", "DeliverStation", "Format",
+    "InkStation", "Intent", "Method", "NegativeSettings", "Recipe", "SourceStation", "canonical_digest", "recipe_from_json",
+]  # fmt: skip
