@@ -27,15 +27,14 @@ from measures_file import TARGET  # noqa: E402
 from tests.conftest import SLUGS, fitted, foreign_profile, profile_of, shop_condition  # noqa: E402
 
 from plinto_core.adjust.regions import Places  # noqa: E402
-from plinto_core.artwork.figures import differences  # noqa: E402
-from plinto_core.artwork.opened import open_artwork  # noqa: E402
-from plinto_core.artwork.proof import Scene, View  # noqa: E402
-from plinto_core.artwork.pyramid import Pyramid, Window, build_pyramid  # noqa: E402
+from plinto_core.analysis.figures import differences  # noqa: E402
 from plinto_core.chain.compiled import Chain, compile_recipe  # noqa: E402
 from plinto_core.chain.library import Condition, Library  # noqa: E402
 from plinto_core.colorimetry import delta_e_2000  # noqa: E402
 from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.standard import rgb_profile  # noqa: E402
+from plinto_core.raster.opened import open_artwork  # noqa: E402
+from plinto_core.raster.pyramid import Pyramid, Window, build_pyramid  # noqa: E402
 from plinto_core.recipe import AdjustStation, AimStation, InkStation, Intent, Recipe  # noqa: E402
 from plinto_core.recipe.adjustment import Adjustment, HueMove  # noqa: E402
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy  # noqa: E402
@@ -43,6 +42,7 @@ from plinto_core.recipe.curve import ToneCurve  # noqa: E402
 from plinto_core.recipe.limits import InkLimits  # noqa: E402
 from plinto_core.recipe.plate import InkPlate, PlateStation  # noqa: E402
 from plinto_core.recipe.region import Region  # noqa: E402
+from plinto_core.screen.proof import Scene, View  # noqa: E402
 from plinto_core.separation.inverse import Inverse  # noqa: E402
 from plinto_demo.artwork import night_moth  # noqa: E402
 

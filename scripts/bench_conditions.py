@@ -20,11 +20,11 @@ from plinto_core.chain.library import Library  # noqa: E402
 from plinto_core.colorimetry import delta_e_2000  # noqa: E402
 from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.profile import parse  # noqa: E402
-from plinto_core.press.cgats import read_measurements  # noqa: E402
+from plinto_core.measurement.cgats import read_measurements  # noqa: E402
 from plinto_core.press.fit import fit_model, relative_lab  # noqa: E402
+from plinto_core.profiling.build_profile import build_settings_from_json, settings_of  # noqa: E402
+from plinto_core.profiling.variant import variant  # noqa: E402
 from plinto_core.recipe.limits import InkLimits  # noqa: E402
-from plinto_core.separation.build_profile import build_settings_from_json, settings_of  # noqa: E402
-from plinto_core.separation.variant import variant  # noqa: E402
 from plinto_demo.build import build  # noqa: E402
 from plinto_demo.shop import CONDITIONS, ShopCondition  # noqa: E402
 

@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from plinto_core.artwork.opened import Artwork
 from plinto_core.icc.profile import CLASSES, INTENTS, Profile
 from plinto_core.icc.values import (
     Colorants,
@@ -18,8 +17,9 @@ from plinto_core.icc.values import (
     Unknown,
     Xyz,
 )
-from plinto_core.press.cgats import head_keywords
-from plinto_core.press.measurements import provenance_of
+from plinto_core.measurement.cgats import head_keywords
+from plinto_core.measurement.measurements import provenance_of
+from plinto_core.raster.opened import Artwork
 
 
 def describe_profile(profile: Profile) -> dict[str, Any]:

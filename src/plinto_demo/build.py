@@ -11,9 +11,9 @@ from pathlib import Path
 from plinto_core.cli import plinto
 from plinto_core.cli.settings import read_json
 from plinto_core.icc.profile import Profile, parse
+from plinto_core.inks.names import letters_of
+from plinto_core.measurement.cgats import read_chart
 from plinto_core.press.calibration import Calibration, calibration_from_json
-from plinto_core.press.cgats import read_chart
-from plinto_core.press.ink_names import letters_of
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure, measure_ramps
 

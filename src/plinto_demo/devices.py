@@ -10,8 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from plinto_core.computed_once import computed_once
-from plinto_core.press.ink_names import DRIVEN_BY_RGB, letters_of
-from plinto_core.press.measurements import Provenance
+from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of
+from plinto_core.measurement.measurements import Provenance
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock, light
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.press import Array, Instrument, Press

@@ -4,8 +4,8 @@ import numpy as np
 
 from plinto_core.colorimetry.lab import D50_XYZ, xyz_to_lab
 from plinto_core.colorimetry.spectra import reflectance_to_xyz
-from plinto_core.press.chart import characterization_chart
-from plinto_core.press.measurements import Measurements
+from plinto_core.measurement.chart import characterization_chart
+from plinto_core.measurement.measurements import Measurements
 from plinto_demo.inks import BLACK, BLUE, CYAN, MAGENTA, ORANGE, YELLOW, Band, Ink, Stock
 from plinto_demo.press import Array, Instrument, Press
 

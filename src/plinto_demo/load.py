@@ -12,13 +12,13 @@ from django.db import transaction
 from PIL import Image
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.proof import View
-from plinto_core.artwork.pyramid import Window
 from plinto_core.house_rules import HouseRules
-from plinto_core.press.chart import strip_chart
+from plinto_core.measurement.chart import strip_chart
+from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BlackPolicy, usual_black
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.screen.proof import View
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure

@@ -4,10 +4,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from plinto_core.inks.names import NAMES, letters_of
+from plinto_core.measurement.chart import characterization_chart, ramp_chart
+from plinto_core.measurement.measurements import Measurements, Provenance
 from plinto_core.press.calibration import Calibration
-from plinto_core.press.chart import characterization_chart, ramp_chart
-from plinto_core.press.ink_names import NAMES, letters_of
-from plinto_core.press.measurements import Measurements, Provenance
 from plinto_demo.inks import BLACK, BLUE, CYAN, MAGENTA, OPAQUE, ORANGE, YELLOW, Ink, Stock, light
 from plinto_demo.light_table import LightTable
 from plinto_demo.press import Array, Instrument, Press

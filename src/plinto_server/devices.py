@@ -9,7 +9,7 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
-from plinto_core.press.measurements import Provenance
+from plinto_core.measurement.measurements import Provenance
 from plinto_server.errors import MissingError
 
 Array = NDArray[np.float64]

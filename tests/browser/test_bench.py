@@ -10,13 +10,13 @@ import pytest
 import tifffile
 from playwright.sync_api import Page, expect
 
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.proof import View, display_nodes, show_inks
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import recipe_from_json
+from plinto_core.screen.proof import View, display_nodes, show_inks
 from tests.browser.bench_page import canvas, choose, open_artwork_named, settled, slide
 
 

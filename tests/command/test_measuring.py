@@ -11,9 +11,9 @@ from click.testing import CliRunner
 from plinto_core.cli import plinto
 from plinto_core.errors import CharacterizationError, RecipeError
 from plinto_core.icc.profile import parse
+from plinto_core.measurement.cgats import read_chart
 from plinto_core.press.calibration import calibration_from_json, calibration_of
-from plinto_core.press.cgats import read_chart
-from plinto_core.separation.build_profile import settings_of
+from plinto_core.profiling.build_profile import settings_of
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.shop import measure, measure_ramps
 from tests.conftest import shop_condition

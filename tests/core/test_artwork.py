@@ -5,11 +5,11 @@ import pytest
 import tifffile
 from PIL import Image
 
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.picture_kernels import hatch
-from plinto_core.artwork.pyramid import Pyramid, Window, build_pyramid
 from plinto_core.errors import ArtworkError
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.raster.opened import open_artwork
+from plinto_core.raster.picture_kernels import hatch
+from plinto_core.raster.pyramid import Pyramid, Window, build_pyramid
 
 RANDOM = np.random.default_rng(2)
 LAYOUTS = [

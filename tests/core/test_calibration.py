@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from plinto_core.colorimetry.lab import lab_to_xyz, xyz_to_lab
 from plinto_core.colorimetry.spectra import illuminant_power, light_from_text
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.backlit import Viewing, on_panel, patch_volume, seen, transmittance
+from plinto_core.measurement.measurements import Measurements, under_light
 from plinto_core.press.calibration import POINTS, Calibration, InkCurve, calibration_from_json
-from plinto_core.press.linearize import Crossing, calibrate, cross_over, linearize, ramps_of
-from plinto_core.press.measurements import Measurements, under_light
+from plinto_core.profiling.backlit import Viewing, on_panel, patch_volume, seen, transmittance
+from plinto_core.profiling.linearize import Crossing, calibrate, cross_over, linearize, ramps_of
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.shop import measure, measure_ramps
 from tests.conftest import shop_condition

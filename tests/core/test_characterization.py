@@ -16,17 +16,17 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.surgery import copy_tags, renamed
-from plinto_core.press.cgats import read_measurements, read_table
-from plinto_core.press.characterize import characterize
-from plinto_core.press.drift import measure_drift
+from plinto_core.measurement.cgats import read_measurements, read_table
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
 from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_json, model_from_inks
-from plinto_core.press.judge import gamut_of, judge
-from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import model_from_profile
+from plinto_core.profiling.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
+from plinto_core.profiling.characterize import characterize
+from plinto_core.profiling.drift import measure_drift
+from plinto_core.profiling.judge import gamut_of, judge
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
 from plinto_demo.shop import measure_chart
 from tests.conftest import fitted, profile_of, shop_condition
 

@@ -8,7 +8,6 @@ import pytest
 from PIL import Image
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.opened import open_artwork
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.chain.link import Link, ValueGrid, device_grid, nodes_used
@@ -17,7 +16,8 @@ from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.press.judge import judge
+from plinto_core.profiling.judge import judge
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AimStation, InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits

@@ -15,7 +15,6 @@ import tifffile
 from PIL import Image
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.opened import open_artwork
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Condition
 from plinto_core.deliver.again import make_again
@@ -27,6 +26,7 @@ from plinto_core.files import file_digest, safe_name
 from plinto_core.icc.profile import write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.calibration import Calibration, InkCurve, calibration_tag
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.film import FilmSettings
@@ -210,7 +210,7 @@ def test_a_hard_proofs_strip_and_ramp_hold_the_limit_too(condition, photo_tiff, 
 
 def test_a_window_beyond_the_picture_goes_on_with_its_edge(photo_tiff, tmp_path):
     """The kernel once read beside the picture there."""
-    from plinto_core.artwork.pyramid import Pyramid, Window, build_pyramid
+    from plinto_core.raster.pyramid import Pyramid, Window, build_pyramid
 
     build_pyramid(open_artwork(photo_tiff), tmp_path / "levels")
     levels = Pyramid(tmp_path / "levels")

@@ -14,8 +14,6 @@ from hypothesis import strategies as st
 
 from plinto_core.adjust.curves import apply_curve
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.proof import Scene, View
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.deliver.halftone import halftoned, threshold_table
@@ -26,10 +24,12 @@ from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_we
 from plinto_core.errors import RecipeError, ToneTableError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.film import FilmSettings, ToneTable
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.screen.proof import Scene, View
 
 SHAPES = ["round", "elliptical", "line"]
 

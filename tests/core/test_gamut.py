@@ -14,9 +14,9 @@ from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.profiling.build_profile import PERCEPTUAL_STYLES
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.build_profile import PERCEPTUAL_STYLES
 from plinto_core.separation.inverse import Inverse
 from plinto_demo.build import kept
 from tests.conftest import shop_condition

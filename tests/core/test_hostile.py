@@ -22,6 +22,7 @@ from plinto_core.errors import (
 )
 from plinto_core.icc.profile import parse, write
 from plinto_core.icc.values import Text
+from plinto_core.measurement.cgats import read_measurements
 from plinto_core.press.calibration import (
     Calibration,
     InkCurve,
@@ -30,14 +31,13 @@ from plinto_core.press.calibration import (
     calibration_tag,
     checked_calibration,
 )
-from plinto_core.press.cgats import read_measurements
 from plinto_core.press.fit import fit_model
-from plinto_core.press.judge import judge
-from plinto_core.press.report import report_html
+from plinto_core.profiling.build_profile import BuildSettings, build_output_profile, settings_of
+from plinto_core.profiling.judge import judge
+from plinto_core.profiling.report import report_html
 from plinto_core.recipe.black import BLACK_KINDS, usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.sandbox.client import Limits, Sandbox, check_file, sandbox
-from plinto_core.separation.build_profile import BuildSettings, build_output_profile, settings_of
 from plinto_demo.shop import measure_chart
 from tests.conftest import fitted, profile_of, shop_condition
 

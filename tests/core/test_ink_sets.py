@@ -9,7 +9,6 @@ import pikepdf
 import pytest
 import tifffile
 
-from plinto_core.artwork.opened import open_artwork
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import compute_condition
 from plinto_core.colorimetry import delta_e_2000
@@ -17,13 +16,14 @@ from plinto_core.deliver.separate import separate
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants
-from plinto_core.press.cgats import read_measurements
+from plinto_core.measurement.cgats import read_measurements
 from plinto_core.press.fit import fit_model
+from plinto_core.profiling.build_profile import BuildSettings, build_output_profile
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS, usual_black
 from plinto_core.recipe.film import FilmSettings
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.build_profile import BuildSettings, build_output_profile
 from plinto_core.separation.inverse import Inverse, precompute
 from plinto_core.truth.relations import fastest_step, gray_relations
 from plinto_demo.ink_sets import GREEN, SETS, VIOLET, fresh_colors, measured, press_of

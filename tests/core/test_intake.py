@@ -6,11 +6,11 @@ import tifffile
 from PIL import Image
 from psd_tools import PSDImage
 
-from plinto_core.artwork.opened import Flattening, open_artwork
-from plinto_core.artwork.versions import write_assigned, write_converted
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import gray_profile, rgb_profile
+from plinto_core.raster.opened import Flattening, open_artwork
+from plinto_core.raster.versions import write_assigned, write_converted
 from plinto_demo.artwork import write_poster_layers
 from tests.conftest import profile_of
 

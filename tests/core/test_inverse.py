@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
-from plinto_core.press.chart import characterization_chart
+from plinto_core.measurement.chart import characterization_chart
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.fit import fit_model
-from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import model_from_profile
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.limits import InkLimits

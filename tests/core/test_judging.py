@@ -6,10 +6,8 @@ import numpy as np
 import pytest
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.hits import hardest_hit
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.proof import ColorFamily, Scene, View, display_gap_share
-from plinto_core.artwork.pyramid import Pyramid, build_pyramid
+from plinto_core.analysis.hits import hardest_hit
+from plinto_core.analysis.palette import check_palette, parse_palette
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import PaletteError, RecipeError
@@ -18,10 +16,12 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import gray_as_rgb, gray_profile, rgb_profile
 from plinto_core.icc.values import Description
-from plinto_core.palette import check_palette, parse_palette
+from plinto_core.raster.opened import open_artwork
+from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.screen.proof import ColorFamily, Scene, View, display_gap_share
 from tests.conftest import profile_of
 
 SRGB = rgb_profile("sRGB")

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.cgats import as_it_came, read_measurements
-from plinto_core.press.characterize import characterize
-from plinto_core.press.measurements import Measurements
+from plinto_core.measurement.cgats import as_it_came, read_measurements
+from plinto_core.measurement.measurements import Measurements
+from plinto_core.profiling.characterize import characterize
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock
 from plinto_demo.press import Instrument, Press
 from plinto_demo.shop import measure, measure_chart
@@ -91,7 +91,7 @@ def test_a_chart_that_stops_at_90_percent_is_sound_and_says_so():
     press = Press(
         (CYAN, MAGENTA, YELLOW, BLACK), Stock("Coated", 0.92, 0.0, 0.008), (1.0,) * 4, (0.16,) * 4, 0.93, 1.8
     )
-    from plinto_core.press.chart import characterization_chart
+    from plinto_core.measurement.chart import characterization_chart
 
     dots = characterization_chart(4, 420) * 0.9
     spectra, xyz = Instrument(5).measure(press.reflectance(dots))

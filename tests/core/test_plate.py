@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.histogram import gray_ramp_inks
+from plinto_core.analysis.histogram import gray_ramp_inks
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
@@ -102,7 +102,7 @@ def test_a_compensated_gain_prints_like_the_condition_without_it(condition, phot
 
 
 def test_an_ink_left_out_is_made_up_for_where_it_can_be(condition, photo):
-    from plinto_core.artwork.figures import pixel_loss
+    from plinto_core.analysis.figures import pixel_loss
 
     places = Places.rows(0, 240, 320, 240)
     line = _line(condition, PlateStation(), without=("K",))

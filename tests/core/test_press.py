@@ -9,11 +9,11 @@ from plinto_core.colorimetry import D50_XYZ, delta_e_2000, xyz_to_lab
 from plinto_core.colorimetry.spectra import reflectance_to_xyz
 from plinto_core.errors import CharacterizationError, IccError
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.press.chart import characterization_chart
+from plinto_core.inks.names import ink_letters
+from plinto_core.measurement.chart import characterization_chart
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.fit import fit_model
 from plinto_core.press.grid_kernels import evaluate_with_slopes
-from plinto_core.press.ink_names import ink_letters
-from plinto_core.press.measurements import Measurements
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid, model_from_profile
 from plinto_demo.shop import measure_chart
 from tests.conftest import SLUGS, fitted, profile_of, shop_condition

@@ -5,17 +5,17 @@ import pytest
 import tifffile
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.figures import CoverageMeter, coverage, differences
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.proof import Marks, Scene, View
-from plinto_core.artwork.pyramid import Pyramid, build_pyramid
+from plinto_core.analysis.figures import CoverageMeter, coverage, differences
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.raster.opened import open_artwork
+from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import AimStation, InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.screen.proof import Marks, Scene, View
 
 SRGB = rgb_profile("sRGB")
 

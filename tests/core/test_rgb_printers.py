@@ -9,7 +9,6 @@ import pytest
 import tifffile
 from PIL import Image
 
-from plinto_core.artwork.opened import open_artwork
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.cli import plinto
@@ -20,11 +19,12 @@ from plinto_core.errors import CharacterizationError, RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.press.cgats import read_chart, read_measurements
-from plinto_core.press.ink_names import DRIVEN_BY_RGB
-from plinto_core.press.judge import judge
-from plinto_core.press.measurements import Measurements
+from plinto_core.inks.names import DRIVEN_BY_RGB
+from plinto_core.measurement.cgats import read_chart, read_measurements
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.model import model_from_profile
+from plinto_core.profiling.judge import judge
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
 from plinto_core.recipe.limits import InkLimits
 from plinto_demo.devices import DEVICES

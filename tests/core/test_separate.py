@@ -6,17 +6,17 @@ import numpy as np
 import pytest
 import tifffile
 
-from plinto_core.artwork.opened import open_artwork
-from plinto_core.artwork.proof import View, display_nodes, show_inks
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.deliver.run_sheet import run_sheet
 from plinto_core.deliver.separate import separate
 from plinto_core.errors import ArtworkError, Cancelled
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.screen.proof import View, display_nodes, show_inks
 from tests.conftest import profile_of
 
 INK = InkStation("rebuilt", InkLimits(217.3, (("C", 91.0), ("K", 88.0))), BLACK_KINDS["gcr"])

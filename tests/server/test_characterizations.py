@@ -8,8 +8,8 @@ import tifffile
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from plinto_core.icc.profile import parse
-from plinto_core.press.cgats import read_measurements
-from plinto_core.press.chart import strip_chart
+from plinto_core.measurement.cgats import read_measurements
+from plinto_core.measurement.chart import strip_chart
 from plinto_demo.shop import measure
 from plinto_server import devices
 from plinto_server.conditions.models import Condition

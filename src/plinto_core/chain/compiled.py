@@ -23,8 +23,8 @@ from plinto_core.computed_once import computed_once
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
+from plinto_core.inks.drive import driven_by_rgb, lab_to_inks
 from plinto_core.plate.station import Plates
-from plinto_core.press.drive import driven_by_rgb, lab_to_inks
 from plinto_core.press.model import must_have_way_back
 from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe, canonical_digest
 from plinto_core.recipe.limits import InkLimits

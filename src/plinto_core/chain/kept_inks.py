@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile
-from plinto_core.press.ink_names import ink_letters
+from plinto_core.inks.names import ink_letters
 from plinto_core.press.model import ForwardModel
 
 Array = NDArray[np.float64]

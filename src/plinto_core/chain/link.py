@@ -13,7 +13,7 @@ from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, valu
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
-from plinto_core.press.drive import driven_by_rgb, turned
+from plinto_core.inks.drive import driven_by_rgb, turned
 
 Array = NDArray[np.float64]
 Codes = NDArray[np.unsignedinteger[Any]]

@@ -13,7 +13,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.link import Codes
 from plinto_core.icc.profile import Profile
-from plinto_core.press.drive import convert_codes_to_inks, convert_to_inks
+from plinto_core.inks.drive import convert_codes_to_inks, convert_to_inks
 
 Array = NDArray[np.float64]
 

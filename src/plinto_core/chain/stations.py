@@ -14,7 +14,7 @@ from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.mapping import GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile, parse
-from plinto_core.press.drive import convert_to_inks
+from plinto_core.inks.drive import convert_to_inks
 from plinto_core.press.model import ForwardModel, has_way_back, model_from_profile
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits

@@ -10,10 +10,9 @@ from typing import Any, get_args
 
 import click
 
-from plinto_core.artwork.figures import coverage, differences
-from plinto_core.artwork.hits import hardest_hit
-from plinto_core.artwork.opened import Artwork, open_artwork
-from plinto_core.artwork.pyramid import Pyramid, build_pyramid
+from plinto_core.analysis.figures import coverage, differences
+from plinto_core.analysis.hits import hardest_hit
+from plinto_core.analysis.palette import check_palette, parse_palette
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.cli.settings import (
     FILE,
@@ -29,7 +28,8 @@ from plinto_core.cli.settings import (
 )
 from plinto_core.errors import RecipeError
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.palette import check_palette, parse_palette
+from plinto_core.raster.opened import Artwork, open_artwork
+from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits

@@ -9,7 +9,6 @@ import click
 import numpy as np
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.opened import Artwork
 from plinto_core.chain.compiled import Chain, compile_recipe
 from plinto_core.cli.settings import (
     FILE,
@@ -27,7 +26,8 @@ from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_we
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
-from plinto_core.press.drive import driven_by_rgb, turned
+from plinto_core.inks.drive import driven_by_rgb, turned
+from plinto_core.raster.opened import Artwork
 from plinto_core.recipe import DeliverStation, Format, NegativeSettings
 from plinto_core.recipe.film import FilmSettings, ToneTable
 
@@ -177,7 +177,7 @@ def proof(src: Path, out: Path, substrate: bool, black_depth: bool, display: Pat
     """Write how SRC will print, computed from the very ink values that `separate` writes."""
     import imagecodecs
 
-    from plinto_core.artwork.proof import Scene, View, display_gap_share
+    from plinto_core.screen.proof import Scene, View, display_gap_share
 
     artwork, chain = opened_with_chain(src, given)
     screen = read_rgb_profile(display, "--display") if display else rgb_profile("sRGB")

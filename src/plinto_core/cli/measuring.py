@@ -9,11 +9,11 @@ import click
 from plinto_core.cli.settings import FILE, OUT, PERCENT, read_json, read_profile, show, write_text
 from plinto_core.errors import RecipeError
 from plinto_core.files import write_whole
+from plinto_core.inks.names import DRIVEN_BY_RGB
+from plinto_core.measurement.cgats import read_measurements
+from plinto_core.measurement.chart import characterization_chart, chart_text
+from plinto_core.measurement.measurements import Array, Measurements
 from plinto_core.press.calibration import Calibration, calibration_from_json
-from plinto_core.press.cgats import read_measurements
-from plinto_core.press.chart import characterization_chart, chart_text
-from plinto_core.press.ink_names import DRIVEN_BY_RGB
-from plinto_core.press.measurements import Array, Measurements
 
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="For programs.")
 
@@ -85,7 +85,7 @@ def _write_chart(
 @AS_JSON
 def characterize(data: Path, holdout: float, as_json: bool) -> None:
     """Fit measured DATA (CGATS or CxF), name its wrong patches, and read the press off it."""
-    from plinto_core.press.characterize import characterize as read_press
+    from plinto_core.profiling.characterize import characterize as read_press
 
     found_data, notes = measured(data)
     found = read_press(found_data, notes, holdout / 100)
@@ -127,8 +127,8 @@ def calibrate(
     as_json: bool,
 ) -> None:  # fmt: skip
     """Linearize from RAMPS (a ramp of every ink the printer has), and cross light inks (c, m, k) over into dark ones."""
-    from plinto_core.press.linearize import Crossing
-    from plinto_core.press.linearize import calibrate as make
+    from plinto_core.profiling.linearize import Crossing
+    from plinto_core.profiling.linearize import calibrate as make
 
     data, _notes = measured(ramps)
     crossings = {ink: Crossing(*(n / 100 for n in numbers)) for ink, numbers in _named(cross, "--cross", 3)}
@@ -175,7 +175,7 @@ def backlit(
 ) -> None:  # fmt: skip
     """From a CHART read on a light table (spectra) to what it looks like on the panel it will hang on."""
     from plinto_core.colorimetry.spectra import illuminant_power
-    from plinto_core.press.backlit import Viewing, on_panel, patch_volume
+    from plinto_core.profiling.backlit import Viewing, on_panel, patch_volume
 
     data, _notes = measured(chart)
     on, off = (reading(path) for path in (table_on, table_off))
@@ -222,8 +222,8 @@ def reading(path: Path) -> Array:
 @AS_JSON
 def drift(strip: Path, aim: Path, paper: float, solids: float, mean: float, worst: float, as_json: bool) -> None:
     """Compare a measured control STRIP with a condition's aims; exit code 1 when it is out of tolerance."""
-    from plinto_core.press.drift import Tolerances, measure_drift
     from plinto_core.press.model import model_from_profile
+    from plinto_core.profiling.drift import Tolerances, measure_drift
 
     data, _notes = measured(strip)
     found = measure_drift(data, model_from_profile(read_profile(aim)), Tolerances(paper, solids, mean, worst))

@@ -6,14 +6,14 @@ from pathlib import Path
 
 import click
 
-from plinto_core.artwork.opened import Artwork, open_artwork
-from plinto_core.artwork.versions import write_assigned, write_converted
 from plinto_core.cli.settings import FILE, OUT, read_json, read_profile, show, source_of
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.house_rules import decide, house_profile, rules_from_file
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES
 from plinto_core.inspection import describe_artwork, describe_profile
+from plinto_core.raster.opened import Artwork, open_artwork
+from plinto_core.raster.versions import write_assigned, write_converted
 from plinto_core.recipe import Recipe, SourceStation
 
 

@@ -24,19 +24,19 @@ from plinto_core.cli.settings import (
 from plinto_core.errors import CharacterizationError, RecipeError
 from plinto_core.files import write_whole
 from plinto_core.icc.profile import Profile
-from plinto_core.press.cgats import as_it_came
-from plinto_core.press.characterize import Characterization
-from plinto_core.press.drive import driven_by_rgb
-from plinto_core.press.measurements import under_light
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy, usual_black
-from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.build_profile import (
+from plinto_core.inks.drive import driven_by_rgb
+from plinto_core.measurement.cgats import as_it_came
+from plinto_core.measurement.measurements import under_light
+from plinto_core.profiling.build_profile import (
     PERCEPTUAL_STYLES,
     BuildSettings,
     automatic_total,
     build_output_profile,
     settings_of,
 )
+from plinto_core.profiling.characterize import Characterization
+from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy, usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import InverseTables, precompute
 
 _BLACK_OPTIONS = ("black_amount", "black_start", "black_max")
@@ -79,7 +79,7 @@ def build(
     created: datetime | None, report: Path | None, **given: Any,
 ) -> None:  # fmt: skip
     """Build an output profile from measured DATA, with three intents and the measurements inside."""
-    from plinto_core.press.characterize import characterize as read_press
+    from plinto_core.profiling.characterize import characterize as read_press
 
     if report and report.suffix not in (".html", ".json"):
         raise RecipeError(f"--report {report.name}: a name that ends in .html or .json is meant.")
@@ -142,8 +142,8 @@ def _smoothing(text: str) -> float:
 def _write_report(
     path: Path, made: Profile, tables: InverseTables, found: Characterization, black: BlackPolicy
 ) -> None:
-    from plinto_core.press.judge import judge
-    from plinto_core.press.report import report_html, report_json
+    from plinto_core.profiling.judge import judge
+    from plinto_core.profiling.report import report_html, report_json
 
     judgement = judge(made, tables)
     settings = settings_of(made) or {}
@@ -187,7 +187,7 @@ def _balance(text: str) -> tuple[float, float]:
 @AS_JSON
 def judge_profile(file: Path, data: Path | None, against: Path | None, as_json: bool) -> None:
     """Round trip, neutrality, dot gain, ink really laid down, smoothness and gamut of an output profile."""
-    from plinto_core.press.judge import judge
+    from plinto_core.profiling.judge import judge
 
     compared = measured(data)[0] if data else None
     found = [judge(read_profile(path), data=compared) for path in (file, against) if path]
@@ -216,8 +216,8 @@ def judge_profile(file: Path, data: Path | None, against: Path | None, as_json: 
 def _shared(profiles: list[Profile]) -> dict[str, str]:
     """How much of each gamut lies in the other, where there are two."""
     from plinto_core.gamut.volume import coverage
-    from plinto_core.press.judge import gamut_of
     from plinto_core.press.model import model_from_profile
+    from plinto_core.profiling.judge import gamut_of
 
     if len(profiles) < 2:
         return {}
@@ -312,14 +312,14 @@ def compare_profiles(one: Path, other: Path, as_json: bool) -> None:
 @AS_JSON
 def gamut(files: tuple[Path, ...], as_json: bool) -> None:
     """Volumes of output profiles and RGB spaces, how much of each the first covers, and shares of images outside it."""
-    from plinto_core.artwork.opened import open_artwork
-    from plinto_core.artwork.pyramid import Pyramid, build_pyramid
     from plinto_core.chain.stations import Source
     from plinto_core.gamut.boundary import boundary_of_surface
     from plinto_core.gamut.volume import coverage, share_outside, volume
     from plinto_core.icc import cmm
-    from plinto_core.press.judge import gamut_of
     from plinto_core.press.model import model_from_profile
+    from plinto_core.profiling.judge import gamut_of
+    from plinto_core.raster.opened import open_artwork
+    from plinto_core.raster.pyramid import Pyramid, build_pyramid
 
     first, rows = None, {}
     for path in files:

@@ -10,13 +10,13 @@ from typing import Any, Literal, TypeVar, get_args
 import click
 import numpy as np
 
-from plinto_core.artwork.opened import Artwork, Flattening, open_artwork
 from plinto_core.chain.compiled import Chain, compile_recipe
 from plinto_core.chain.library import Library, source_profile
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES
-from plinto_core.press.drive import driven_by_rgb
+from plinto_core.inks.drive import driven_by_rgb
+from plinto_core.raster.opened import Artwork, Flattening, open_artwork
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Intent, Recipe, recipe_from_json
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from plinto_core.artwork.opened import Artwork, Flattening, open_artwork
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.deliver.run_sheet import differing_versions
@@ -14,6 +13,7 @@ from plinto_core.errors import RecipeError
 from plinto_core.files import file_digest
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.raster.opened import Artwork, Flattening, open_artwork
 from plinto_core.recipe import recipe_from_json
 
 _PROFILE_BYTES = 64 << 20

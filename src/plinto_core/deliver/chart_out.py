@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, picture_of, write_pdf
 from plinto_core.deliver.tiff_out import RGB, write_ink_tiff
-from plinto_core.press.drive import driven_by_rgb, turned_codes
-from plinto_core.press.ink_names import name_of
+from plinto_core.inks.drive import driven_by_rgb, turned_codes
+from plinto_core.inks.names import name_of
 from plinto_core.press.model import ForwardModel
 
 Array = NDArray[np.float64]

@@ -6,11 +6,11 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.artwork.histogram import gray_ramp_inks
-from plinto_core.artwork.opened import Artwork, Codes
+from plinto_core.analysis.histogram import gray_ramp_inks
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.in_words import adjust_in_words, plate_in_words
 from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, PlacedPicture, packed, picture_of
+from plinto_core.raster.opened import Artwork, Codes
 
 _MARGIN, _STRIP, _GAP = 14 * POINTS_PER_MM, 9 * POINTS_PER_MM, 4 * POINTS_PER_MM
 _LEAST_WIDTH = 170 * POINTS_PER_MM

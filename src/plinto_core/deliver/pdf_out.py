@@ -18,10 +18,10 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from plinto_core import __version__
-from plinto_core.artwork.layout import Codes
 from plinto_core.icc.profile import Profile
-from plinto_core.press.drive import driven_by_rgb, turned_codes
+from plinto_core.inks.drive import driven_by_rgb, turned_codes
 from plinto_core.press.model import ForwardModel
+from plinto_core.raster.layout import Codes
 
 POINTS_PER_MM = 72 / 25.4
 FONT, BOLD = "Vera", "VeraBd"

@@ -13,7 +13,7 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from plinto_core.artwork._tiff import tiff_ink_bands
+from plinto_core.raster._tiff import tiff_ink_bands
 
 Codes = NDArray[np.unsignedinteger[Any]]
 

@@ -7,11 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from plinto_core import __version__
-from plinto_core.artwork.opened import Artwork
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.separate import Outcome
 from plinto_core.errors import RecipeError
-from plinto_core.press.drive import driven_by_rgb
+from plinto_core.inks.drive import driven_by_rgb
+from plinto_core.raster.opened import Artwork
 
 RUN_SHEET_VERSION = 4
 #: Version 2 had no margin and left the file that pixels were read from to its reader; until 3 the link had a digest of its

@@ -12,8 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.figures import CoverageMeter
-from plinto_core.artwork.opened import Artwork, Codes
+from plinto_core.analysis.figures import CoverageMeter
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.code_limits import CodeLimits, held_within, over_the_limit
 from plinto_core.deliver.film_out import FilmSheet
@@ -25,8 +24,9 @@ from plinto_core.deliver.read_back import beside_bands, film_digests, written_ba
 from plinto_core.deliver.tiff_out import RGB, write_film_tiff, write_ink_tiff
 from plinto_core.errors import Cancelled, DeliveryError, RecipeError
 from plinto_core.files import file_digest, reserved_map, safe_name, write_whole
+from plinto_core.inks.drive import driven_by_rgb, turned_codes
 from plinto_core.press.calibration import Calibration
-from plinto_core.press.drive import driven_by_rgb, turned_codes
+from plinto_core.raster.opened import Artwork, Codes
 from plinto_core.recipe.film import FilmSettings
 from plinto_core.recipe.plate import PlateStation
 

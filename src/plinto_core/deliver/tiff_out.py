@@ -11,7 +11,7 @@ import numpy as np
 import tifffile
 
 from plinto_core import __version__
-from plinto_core.artwork.layout import Codes
+from plinto_core.raster.layout import Codes, in_strips
 
 _COMPRESSION = {"none": None, "lzw": "lzw", "deflate": "zlib"}
 #: Names of the ink set that TIFF knows by a number.
@@ -117,18 +117,3 @@ def _encoded(strips: Iterator[Codes], compression: str) -> Iterator[bytes]:
                 yield waiting.popleft().result()
         while waiting:
             yield waiting.popleft().result()
-
-
-def in_strips(bands: Iterator[Codes], rows: int) -> Iterator[Codes]:
-    """Bands of any height cut and joined to strips of `rows`; the last one may be shorter."""
-    held: list[Codes] = []
-    count = 0
-    for band in bands:
-        held.append(band)
-        count += len(band)
-        while count >= rows:
-            joined = np.concatenate(held) if len(held) > 1 else held[0]
-            yield np.ascontiguousarray(joined[:rows])
-            held, count = [joined[rows:]], count - rows
-    if count:
-        yield np.concatenate(held)

@@ -11,8 +11,8 @@ from scipy.spatial.distance import cdist
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.colorimetry.lab import D50_XYZ, xyz_to_lab
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.ink_names import letters_of
-from plinto_core.press.measurements import Measurements
+from plinto_core.inks.names import letters_of
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
 
 Array = NDArray[np.float64]

@@ -11,9 +11,9 @@ from plinto_core.computed_once import computed_once
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import Colorants
-from plinto_core.press.drive import inks_to_lab
+from plinto_core.inks.drive import inks_to_lab
+from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of, name_of
 from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
-from plinto_core.press.ink_names import DRIVEN_BY_RGB, letters_of, name_of
 
 Array = NDArray[np.float64]
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from plinto_core.artwork.opened import Artwork
+from plinto_core.raster.opened import Artwork
 
 
 def facts_of_picture(opened: Artwork) -> dict[str, Any]:

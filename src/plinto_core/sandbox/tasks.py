@@ -8,17 +8,17 @@ from typing import Any
 
 import numpy as np
 
-from plinto_core.artwork.opened import Artwork, Flattening, open_artwork
-from plinto_core.artwork.picture_kernels import halve
-from plinto_core.artwork.pyramid import build_pyramid
 from plinto_core.errors import RecipeError
 from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
+from plinto_core.measurement.cgats import read_measurements
 from plinto_core.press.calibration import checked_calibration
-from plinto_core.press.cgats import read_measurements
 from plinto_core.press.model import tells_of_inks
+from plinto_core.profiling.build_profile import settings_of
+from plinto_core.raster.opened import Artwork, Flattening, open_artwork
+from plinto_core.raster.picture_kernels import halve
+from plinto_core.raster.pyramid import build_pyramid
 from plinto_core.sandbox.facts import facts_of_picture
-from plinto_core.separation.build_profile import settings_of
 
 Plain = dict[str, Any]
 

@@ -8,8 +8,8 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Sum
 
-from plinto_core.artwork.decoded import decoded_artwork
 from plinto_core.errors import ArtworkError, PlintoError
+from plinto_core.raster.decoded import decoded_artwork
 from plinto_core.sandbox.client import sandbox
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork

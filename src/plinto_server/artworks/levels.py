@@ -10,7 +10,7 @@ from typing import Any
 
 from django.conf import settings
 
-from plinto_core.artwork.decoded import DecodedArtwork, decoded_artwork
+from plinto_core.raster.decoded import DecodedArtwork, decoded_artwork
 from plinto_core.sandbox.client import Limits, sandbox
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import space, store

@@ -9,11 +9,11 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.artwork.decoded import DecodedArtwork
-from plinto_core.artwork.versions import write_converted
 from plinto_core.errors import RecipeError
 from plinto_core.house_rules import decide, house_profile
 from plinto_core.icc.profile import Profile
+from plinto_core.raster.decoded import DecodedArtwork
+from plinto_core.raster.versions import write_converted
 from plinto_core.sandbox.client import sandbox
 from plinto_server.artworks import levels
 from plinto_server.artworks.models import VERSION_FIELDS, Artwork, ArtworkVersion

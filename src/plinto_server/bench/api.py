@@ -7,16 +7,16 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 from pydantic import FiniteFloat
 
-from plinto_core.artwork.cloud import Cloud
-from plinto_core.artwork.figures import Coverage, Differences, Loss
-from plinto_core.artwork.hits import HitFamily
-from plinto_core.artwork.proof import ColorFamily, Marks, View
-from plinto_core.artwork.pyramid import Window
+from plinto_core.analysis.cloud import Cloud
+from plinto_core.analysis.figures import Coverage, Differences, Loss
+from plinto_core.analysis.hits import HitFamily
+from plinto_core.analysis.palette import PaletteVerdict, check_palette, parse_palette
 from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
-from plinto_core.palette import PaletteVerdict, check_palette, parse_palette
+from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.film import ToneTable
+from plinto_core.screen.proof import ColorFamily, Marks, View
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin

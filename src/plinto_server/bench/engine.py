@@ -6,12 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import Places
-from plinto_core.artwork.cloud import Cloud, color_cloud
-from plinto_core.artwork.figures import Coverage, Differences, Loss, coverage, differences, loss
-from plinto_core.artwork.histogram import gray_ramp_inks, histogram
-from plinto_core.artwork.hits import HitFamily, hardest_hit
-from plinto_core.artwork.proof import Scene, View, artwork_grid, display_gap_share
-from plinto_core.artwork.pyramid import Pyramid, Window
+from plinto_core.analysis.cloud import Cloud, color_cloud
+from plinto_core.analysis.figures import Coverage, Differences, Loss, coverage, differences, loss
+from plinto_core.analysis.histogram import gray_ramp_inks, histogram
+from plinto_core.analysis.hits import HitFamily, hardest_hit
 from plinto_core.chain.compiled import Chain, Companion, companion_recipe, compile_recipe
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.library import source_profile
@@ -20,9 +18,11 @@ from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.raster.pyramid import Pyramid, Window
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.screen.proof import Scene, View, artwork_grid, display_gap_share
 from plinto_core.separation.inverse import Inverse
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork

@@ -2,7 +2,7 @@
 
 from ninja import Schema
 
-from plinto_core.press.drive import driving_codes
+from plinto_core.inks.drive import driving_codes
 from plinto_core.recipe import Recipe
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import engine

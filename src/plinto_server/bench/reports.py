@@ -1,7 +1,7 @@
 """The report of a condition, with an artwork as it is and as it prints."""
 
-from plinto_core.artwork.proof import View
 from plinto_core.recipe import recipe_from_json
+from plinto_core.screen.proof import View
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import engine
 from plinto_server.conditions import looking

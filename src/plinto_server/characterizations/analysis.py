@@ -8,14 +8,14 @@ import numpy as np
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.colorimetry.spectra import illuminant_power
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.backlit import Viewing, on_panel, patch_volume
+from plinto_core.inks.drive import driven_by_rgb
+from plinto_core.measurement.cgats import read_measurements
+from plinto_core.measurement.chart import characterization_chart, ramp_chart
+from plinto_core.measurement.measurements import Array, Measurements
 from plinto_core.press.calibration import Calibration, calibration_from_json
-from plinto_core.press.cgats import read_measurements
-from plinto_core.press.chart import characterization_chart, ramp_chart
-from plinto_core.press.drive import driven_by_rgb
-from plinto_core.press.linearize import Crossing, Linearized, calibrate
-from plinto_core.press.measurements import Array, Measurements
-from plinto_core.press.staircase import read_staircase, staircase_chart
+from plinto_core.profiling.backlit import Viewing, on_panel, patch_volume
+from plinto_core.profiling.linearize import Crossing, Linearized, calibrate
+from plinto_core.profiling.staircase import read_staircase, staircase_chart
 from plinto_server.characterizations.models import Characterization
 from plinto_server.devices import Device
 from plinto_server.files import store

@@ -7,7 +7,7 @@ from urllib.parse import quote
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
-from plinto_core.press.chart import chart_text
+from plinto_core.measurement.chart import chart_text
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.characterizations import analysis, paper, service
 from plinto_server.characterizations.models import Characterization

@@ -7,18 +7,18 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.artwork.cloud import screen_codes
+from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.errors import Cancelled, CharacterizationError
+from plinto_core.inks.names import NAMES
+from plinto_core.measurement.cgats import read_measurements
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.calibration import Calibration
-from plinto_core.press.cgats import read_measurements
-from plinto_core.press.ink_names import NAMES
-from plinto_core.press.linearize import Crossing
-from plinto_core.press.measurements import Measurements
+from plinto_core.profiling.build_profile import BuildSettings, build_settings_from_json
+from plinto_core.profiling.linearize import Crossing
 from plinto_core.recipe.black import usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.sandbox.client import check_file
-from plinto_core.separation.build_profile import BuildSettings, build_settings_from_json
 from plinto_server.characterizations import analysis
 from plinto_server.characterizations.models import Characterization
 from plinto_server.conditions import library

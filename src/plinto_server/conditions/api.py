@@ -8,11 +8,11 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
 from pydantic import FiniteFloat
 
-from plinto_core.press.drift import Drift, Tolerances
-from plinto_core.press.judge import Judgement
+from plinto_core.profiling.build_profile import BuildSettings
+from plinto_core.profiling.drift import Drift, Tolerances
+from plinto_core.profiling.judge import Judgement
+from plinto_core.profiling.variant import Variant
 from plinto_core.recipe.black import BlackPolicy
-from plinto_core.separation.build_profile import BuildSettings
-from plinto_core.separation.variant import Variant
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.conditions import building, drift, intake, library, looking, presets, service
 from plinto_server.conditions.library import ConditionWish, MediumWish

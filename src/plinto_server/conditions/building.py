@@ -10,22 +10,22 @@ from django.db import transaction
 from plinto_core.errors import Cancelled, RecipeError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.values import Text
+from plinto_core.measurement.cgats import as_it_came, read_measurements
 from plinto_core.press.calibration import Calibration, calibration_from_json, calibration_of
-from plinto_core.press.cgats import as_it_came, read_measurements
-from plinto_core.press.characterize import characterize
-from plinto_core.press.report import characterization_plain
-from plinto_core.recipe import recipe_from_json
-from plinto_core.recipe.black import usual_black
-from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.build_profile import (
+from plinto_core.profiling.build_profile import (
     BuildSettings,
     automatic_total,
     build_output_profile,
     build_settings_from_json,
     settings_of,
 )
+from plinto_core.profiling.characterize import characterize
+from plinto_core.profiling.report import characterization_plain
+from plinto_core.profiling.variant import Variant, variant
+from plinto_core.recipe import recipe_from_json
+from plinto_core.recipe.black import usual_black
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import ink_caps, precompute
-from plinto_core.separation.variant import Variant, variant
 from plinto_server.conditions import service
 from plinto_server.conditions.models import Condition
 from plinto_server.files import store

@@ -9,11 +9,11 @@ from django.db import transaction
 from pydantic import TypeAdapter
 
 from plinto_core.errors import CharacterizationError
-from plinto_core.press.cgats import read_measurements
-from plinto_core.press.chart import strip_chart
-from plinto_core.press.drift import Drift, Tolerances, measure_drift, within
-from plinto_core.press.ink_names import NAMES
-from plinto_core.press.measurements import Measurements
+from plinto_core.inks.names import NAMES
+from plinto_core.measurement.cgats import read_measurements
+from plinto_core.measurement.chart import strip_chart
+from plinto_core.measurement.measurements import Measurements
+from plinto_core.profiling.drift import Drift, Tolerances, measure_drift, within
 from plinto_core.sandbox.client import check_file
 from plinto_server.conditions import library
 from plinto_server.conditions.models import Condition, StripReading

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plinto_core.artwork.cloud import screen_codes
+from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
@@ -12,8 +12,8 @@ from plinto_core.icc.profile import INTENTS, Profile
 from plinto_core.icc.slices import curves_of, cut, tables_of
 from plinto_core.icc.surgery import copy_tags, renamed
 from plinto_core.inspection import describe_profile
-from plinto_core.press.report import report_html
-from plinto_core.separation.build_profile import settings_of
+from plinto_core.profiling.build_profile import settings_of
+from plinto_core.profiling.report import report_html
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import condition_by_slug, judged
 from plinto_server.warm import shelves

@@ -9,8 +9,8 @@ from django.db import transaction
 from pydantic import TypeAdapter
 
 from plinto_core.errors import RecipeError
+from plinto_core.profiling.presets import PRESETS
 from plinto_core.recipe.black import BlackPolicy
-from plinto_core.separation.presets import PRESETS
 from plinto_server.conditions.models import OwnPreset
 from plinto_server.errors import MissingError
 from plinto_server.files.space import even_when_full

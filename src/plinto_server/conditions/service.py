@@ -8,20 +8,20 @@ from django.db import transaction
 from django.db.models import OuterRef, Subquery
 from django.utils.text import slugify
 
-from plinto_core.artwork.cloud import screen_codes
+from plinto_core.analysis.cloud import screen_codes
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.stations import Source
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.volume import coverage, hull, volume
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
-from plinto_core.press.drive import driven_by_rgb
-from plinto_core.press.judge import Judgement, gamut_of, judge
+from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.press.model import has_way_back
+from plinto_core.profiling.build_profile import settings_of
+from plinto_core.profiling.judge import Judgement, gamut_of, judge
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.recipe.black import usual_black
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.build_profile import settings_of
 from plinto_core.separation.inverse import Inverse
 from plinto_server.conditions import library
 from plinto_server.conditions.models import Condition, StripReading

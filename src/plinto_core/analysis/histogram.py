@@ -1,0 +1,37 @@
+"""How an artwork's numbers are spread, and the inks of its grays."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.adjust.adjustment import CHANNELS
+from plinto_core.adjust.regions import Places
+from plinto_core.chain.compiled import Chain
+from plinto_core.raster.pyramid import Pyramid
+
+BINS = 64
+_PIXELS = 200_000
+
+
+def histogram(pyramid: Pyramid, chain: Chain) -> dict[str, list[float]]:
+    """Share of pixels (0…1) in each of 64 even steps, by channel and for lightness 'L'; the artwork unadjusted."""
+    pixels, _places, _step = pyramid.sample(_PIXELS)
+    top = float(np.iinfo(pixels.dtype).max)
+    flat = pixels.reshape(-1, pixels.shape[-1])
+    lightness = chain.source_grid.at(flat)[:, 0] / 100
+    columns = {name: flat[:, k] / top for k, name in enumerate(CHANNELS[flat.shape[1]])} | {"L": lightness}
+    return {
+        name: (np.histogram(values, BINS, (0, 1))[0] / len(flat)).round(6).tolist()
+        for name, values in columns.items()
+    }
+
+
+def gray_ramp_inks(chain: Chain, steps: int = 65) -> NDArray[np.float64]:
+    """Plate dots (steps, inks) 0…1 of the artwork's grays, light to dark; for CMYK artwork, of its black alone."""
+    if chain.channels == 4:
+        device = np.zeros((1, steps, 4), np.uint16)
+        device[0, :, 3] = np.linspace(0, 65535, steps)
+    else:
+        device = np.repeat(np.linspace(65535, 0, steps)[None, :, None], 3, axis=-1).astype(np.uint16)
+    # Far off the artwork, so that no region's outline counts.
+    places = Places(np.full(steps, -1e9), np.full(1, -1e9), 1, 1)
+    return np.asarray(chain.ink_codes(device, places, 16)[0] / 65535.0)

@@ -1,0 +1,131 @@
+"""A palette: colors as typed or pasted, which of them a line can print, and the nearest that it can."""
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.chain.compiled import Chain
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.errors import CharacterizationError, PaletteError
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Profile
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.inks.drive import driving_codes, lab_to_inks
+from plinto_core.measurement.cgats import numbers, read_table
+
+Array = NDArray[np.float64]
+
+MOST_COLORS = 2000
+_HEX = re.compile(r"#?\b([0-9a-fA-F]{6})\b")
+_NUMBER = re.compile(r"[-−+]?\d+(?:[.,]\d+)?")
+
+
+@dataclass(frozen=True)
+class PaletteColor:
+    """A color asked for, as Lab (D50): media-relative, as every wanted color of the line."""
+
+    name: str
+    lab: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class PaletteVerdict:
+    """What the line makes of a color. `delta_e` is ΔE00 from asked to printed, with the limits and black in force."""
+
+    name: str
+    lab: tuple[float, float, float]
+    printed_lab: tuple[float, float, float]
+    inks_percent: dict[str, float]
+    delta_e: float
+    prints: bool
+    #: R, G, B of 0 to 255 where the printer is driven by them.
+    driving: dict[str, float] | None = None
+
+
+def parse_palette(text: str, rgb: Profile | None = None) -> list[PaletteColor]:
+    """Colors from lines of '#rrggbb', of 'L a b', or of CGATS data; a name may stand in the line.
+
+    Hex values are read by `rgb` (default: sRGB), media-relative. Raises `PaletteError` naming the line.
+    """
+    if "BEGIN_DATA_FORMAT" in text:
+        return _from_cgats(text)
+    found: list[PaletteColor] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        hexes = _HEX.findall(line)
+        if hexes:
+            name = _HEX.sub("", line).strip(" \t,;:")
+            codes = np.array([[int(h[i : i + 2], 16) for i in (0, 2, 4)] for h in hexes]) / 255
+            labs = cmm.to_lab(rgb or rgb_profile("sRGB"), codes)
+            found += [_color(name or f"#{h.lower()}", lab) for h, lab in zip(hexes, labs, strict=True)]
+            continue
+        found.append(_from_line(line, number))
+    if not found:
+        raise PaletteError("There is no color in this text. Write one a line, like #d2691e or 52.1 −8 33.")
+    if len(found) > MOST_COLORS:
+        raise PaletteError(f"{len(found)} colors are too many at once; {MOST_COLORS} are the most.")
+    return found
+
+
+def _color(name: str, lab: Array) -> PaletteColor:
+    lightness, a, b = (float(value) for value in lab)
+    return PaletteColor(name[:60], (lightness, a, b))
+
+
+def _from_line(line: str, number: int) -> PaletteColor:
+    name = re.split(r"(?<![\w.,])[-−+]?\d", line, maxsplit=1)[0].strip(" \t,;:")
+    name = re.sub(r"(?<![a-z])(cie)?l\*?a\*?b\*?(?![a-z])", "", name, flags=re.IGNORECASE).strip(" \t,;:()*")
+    rest = line[len(line.split(name, 1)[0]) + len(name) :] if name else line
+    values = [float(value.replace("−", "-").replace(",", ".")) for value in _numbers(rest)]
+    if len(values) != 3 or not 0 <= values[0] <= 100 or any(abs(value) > 200 for value in values[1:]):
+        raise PaletteError(f"Line {number} is no color: '{line.strip()[:60]}'. Write #rrggbb, or L* a* b*.")
+    return _color(name or " ".join(f"{value:g}" for value in values), np.array(values))
+
+
+def _numbers(text: str) -> list[str]:
+    # A comma between digits is a decimal comma only where other separators stand between the numbers.
+    if re.search(r"\d,\s|[;\t]|\d\s+[-−+]?\d", text):
+        return _NUMBER.findall(re.sub(r",(?=\s)", " ", text))
+    return re.findall(r"[-−+]?\d+(?:\.\d+)?", text)
+
+
+def _from_cgats(text: str) -> list[PaletteColor]:
+    try:
+        table = read_table(text.encode("utf-8", "replace"), "the text")
+        if not {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
+            raise PaletteError("The CGATS text has no LAB_L, LAB_A and LAB_B. Export it with Lab values.")
+        labs = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], "the text")
+    except CharacterizationError as error:
+        raise PaletteError(str(error)) from error
+    for row, lab in enumerate(labs, 1):
+        if not 0 <= lab[0] <= 100 or np.abs(lab[1:]).max() > 200:
+            raise PaletteError(f"Row {row} of the CGATS data is no color: {', '.join(f'{v:g}' for v in lab)}.")
+    named = next((table.fields.index(each) for each in ("SAMPLE_NAME", "SAMPLE_ID") if each in table.fields), None)
+    names = [row[named] if named is not None else str(at) for at, row in enumerate(table.rows, 1)]
+    if len(labs) > MOST_COLORS:
+        raise PaletteError(f"{len(labs)} colors are too many at once; {MOST_COLORS} are the most.")
+    return [_color(name, lab) for name, lab in zip(names, labs, strict=True)]
+
+
+def check_palette(chain: Chain, colors: list[PaletteColor], tolerance: float) -> list[PaletteVerdict]:
+    """Each color by this line's inks, limits and black; what is further than `tolerance` ΔE00 off does not print."""
+    wanted = np.array([color.lab for color in colors])
+    inks = chain.inverse.inks(wanted) if chain.rebuilt else lab_to_inks(chain.condition.profile, wanted)
+    printed = chain.condition.model.lab(inks)
+    errors = delta_e_2000(wanted, printed)
+    letters = chain.condition.model.inks
+    return [
+        PaletteVerdict(
+            color.name,
+            color.lab,
+            (float(printed[i, 0]), float(printed[i, 1]), float(printed[i, 2])),
+            {ink: float(inks[i, k]) * 100 for k, ink in enumerate(letters)},
+            float(errors[i]),
+            bool(errors[i] <= tolerance),
+            driving_codes(letters, inks[i]),
+        )
+        for i, color in enumerate(colors)
+    ]

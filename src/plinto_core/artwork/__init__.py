@@ -1,1 +1,0 @@
-"""Pictures in and out: opened with suspicion, streamed in bands, measured, shown."""

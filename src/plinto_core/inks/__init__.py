@@ -1,0 +1,1 @@
+"""Inks by their names and letters, and printers driven by RGB."""

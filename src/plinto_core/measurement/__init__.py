@@ -1,0 +1,1 @@
+"""Measurements and charts: CGATS and CxF in, CGATS out."""

@@ -1,0 +1,346 @@
+"""Measurement files in: CGATS text (ISO 28178) in any field order, encoding and scale, and CxF (ISO 17972)."""
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinto_core.colorimetry.lab import lab_to_xyz, xyz_to_lab
+from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
+from plinto_core.errors import CharacterizationError
+from plinto_core.inks.drive import turned
+from plinto_core.inks.names import DRIVEN_BY_RGB, NAMES
+from plinto_core.measurement.measurements import Measurements, Provenance, provenance_of
+
+Array = NDArray[np.float64]
+
+MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
+_HEAD_LETTERS = 1 << 16
+_CELL = re.compile(r'"([^"]*)"|(\S+)')
+_SPECTRAL = re.compile(
+    r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
+)
+_DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
+
+
+#: What R, G and B may run to.
+_RGB_SCALES = (1.0, 100.0, 255.0, 65535.0)
+#: Other hands' names of the colors' fields.
+_SAME = {
+    f"{before}{letter}{star}": f"LAB_{letter}"
+    for before in ("", "LAB_", "LAB ", "CIE_", "CIE ", "CIE", "CIELAB_", "D50_")
+    for letter in "LAB" for star in ("*", "") if before or star
+} | {f"{before}{letter}": f"XYZ_{letter}" for before in ("CIE_", "XYZ ") for letter in "XYZ"}  # fmt: skip
+_COLORS = {"LAB_L", "LAB_A", "LAB_B", "XYZ_X", "XYZ_Y", "XYZ_Z"}
+#: From which mean ΔE*ab on a spectrum and the Lab beside it do not tell of the same color.
+_DISAGREE = 1.0
+
+
+@dataclass(frozen=True)
+class Table:
+    """One data table: `fields` in capitals, `rows` of text, keywords of the header."""
+
+    fields: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    keywords: dict[str, str]
+
+
+def read_table(data: bytes, name: str) -> Table:  # noqa: PLR0912 - one branch a keyword
+    """The first complete table of CGATS text. Raises `CharacterizationError` naming file, line and way out."""
+    if len(data) > MOST_BYTES:
+        raise CharacterizationError(f"'{name}' has {len(data) >> 20} MB; a measurement file has at most 64.")
+    lines = _text(data).replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    if not any(line.strip().upper().startswith("BEGIN_DATA") for line in lines):
+        return _plain_table(lines, name)
+    fields: list[str] = []
+    rows: list[tuple[str, ...]] = []
+    keywords: dict[str, str] = {}
+    where = "head"
+    for number, line in enumerate(lines, 1):
+        words = line.split("#", 1)[0].strip() if where != "data" else line.strip()
+        key = words.split(None, 1)[0].upper() if words else ""
+        if key == "BEGIN_DATA_FORMAT":
+            where, fields = "format", []
+        elif key == "END_DATA_FORMAT":
+            where = "head"
+        elif key == "BEGIN_DATA":
+            where = "data"
+        elif key == "END_DATA":
+            where = "head"
+            break
+        elif where == "format":
+            fields += [cell.upper() for cell in words.split()]
+        elif where == "data" and words:
+            rows.append(_row(words, number, len(fields), name))
+            if len(rows) > MOST_PATCHES:
+                raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
+        elif key:
+            keywords[key] = words[len(key) :].strip().strip('"')
+    if not fields:
+        raise CharacterizationError(f"'{name}' has no BEGIN_DATA_FORMAT: it is no CGATS text. Export it as CGATS.")
+    promised = keywords.get("NUMBER_OF_SETS", "")
+    if where == "data" and (not promised.isdigit() or int(promised) != len(rows)):
+        # Without the end, only the promised number of patches tells that nothing is missing.
+        raise CharacterizationError(
+            f"'{name}' ends in the middle of its data: no END_DATA after {len(rows)} patches, and NUMBER_OF_SETS "
+            f"{'says ' + promised if promised else 'does not say how many there are'}. Export it again."
+        )
+    if not rows:
+        raise CharacterizationError(f"'{name}' has fields but no patches between BEGIN_DATA and END_DATA.")
+    return Table(tuple(_SAME.get(field, field) for field in fields), tuple(rows), keywords)
+
+
+def head_keywords(text: str) -> dict[str, str]:
+    """Keywords above the data of CGATS text, with what they say; never raises."""
+    found: dict[str, str] = {}
+    for line in text[:_HEAD_LETTERS].splitlines():
+        words = line.split("#", 1)[0].strip()
+        key = words.split(None, 1)[0].upper() if words else ""
+        if key == "BEGIN_DATA":
+            break
+        if key:
+            found[key] = words[len(key) :].strip().strip('"')
+    return found
+
+
+def _text(data: bytes) -> str:
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if data.startswith(mark):
+            return data.decode(encoding, errors="replace")
+    # UTF-16 without its mark: half the bytes of plain letters are zero, the first or the second of each pair.
+    head = data[:4096]
+    zeros = [head[place::2].count(0) / max(len(head) // 2, 1) for place in (0, 1)]
+    if max(zeros) > 0.4 and min(zeros) < 0.05:
+        return data.decode("utf-16-be" if zeros[0] > zeros[1] else "utf-16-le", errors="replace")
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def _plain_table(lines: list[str], name: str) -> Table:
+    """A table without CGATS' keywords: separated by tabs, semicolons or commas, its first full line naming the fields."""
+    filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
+    for at, (_, line) in enumerate(filled[:50]):
+        for separator in ("\t", ";", ","):
+            fields = _cells(line, separator)
+            known = sum(_known_field(field) for field in fields)
+            if len(fields) < 4 or known < 4 or known < len(fields) - 3:
+                continue
+            rows = []
+            for number, words in filled[at + 1 :]:
+                cells = _cells(words, separator)
+                if len(cells) != len(fields):
+                    raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
+                rows.append(tuple(cells))
+                if len(rows) > MOST_PATCHES:
+                    raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
+            if not rows:
+                raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
+            return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
+    raise CharacterizationError(
+        f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (CMYK_C, …, LAB_L, …), so it is no "
+        "CGATS text and no table with a header. Export it as CGATS."
+    )
+
+
+def _cells(line: str, separator: str) -> list[str]:
+    cells = [cell.strip().strip('"').strip() for cell in line.rstrip("\r\n").split(separator)]
+    while cells and not cells[-1]:
+        cells.pop()
+    return cells
+
+
+def _known_field(field: str) -> bool:
+    return bool(_DEVICE.match(field) or _SPECTRAL.match(field) or field.upper() in _SAME or field.upper() in _COLORS)
+
+
+def _row(words: str, number: int, count: int, name: str) -> tuple[str, ...]:
+    # Tabs may separate cells that hold spaces; else white space does, and quotes keep a cell together.
+    cells = _cells(words, "\t") if words.count("\t") >= count - 1 else []
+    if len(cells) != count:
+        cells = [quoted or plain for quoted, plain in _CELL.findall(words)]
+    if len(cells) != count:
+        raise CharacterizationError(_wrong_count(number, name, len(cells), count, words))
+    return tuple(cells)
+
+
+def _wrong_count(number: int, name: str, found: int, count: int, words: str) -> str:
+    return (
+        f"Line {number} of '{name}' has {found} values for {count} fields: '{words.strip()[:60]}'. A value too many or too "
+        "few shifts all that follow, so nothing was taken: correct that line or export it again."
+    )
+
+
+def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
+    """Characterization data from a file, and what was assumed on the way as sentences.
+
+    Lab and XYZ are taken as D50, 2°, as ISO 13655 has them; patches measured several times are averaged.
+    Raises `CharacterizationError`.
+    """
+    if data.lstrip()[:1] == b"<" or data[3:].lstrip()[:1] == b"<":
+        from plinto_core.measurement.cxf import read_cxf
+
+        return read_cxf(data, name)
+    table = read_table(data, name)
+    notes: list[str] = []
+    device, letters = _device(table, name, notes)
+    xyz, spectra = _colors(table, name, notes)
+    return _averaged(
+        _ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes,
+        provenance_of(table.keywords),
+    ), notes  # fmt: skip
+
+
+def as_it_came(data: bytes, measured: Measurements) -> str:
+    """Characterization text for a profile's `targ` tag: the file's own CGATS text where it is one that fits in there
+    (ICC.1:2022, 9.2.15), else the measurements written as such."""
+    text = _text(data)
+    keeps = "BEGIN_DATA_FORMAT" in text and text.isascii() and "\0" not in text
+    return text if keeps else measured.to_cgats()
+
+
+def read_chart(data: bytes, name: str) -> tuple[Array, tuple[str, ...]]:
+    """Ink values (patches, inks) 0…1 of a chart that nobody measured yet, and the inks' names.
+
+    Raises `CharacterizationError`.
+    """
+    table = read_table(data, name)
+    device, letters = _device(table, name, [])
+    return device, _ink_names(table, letters)
+
+
+def _ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
+    named = tuple(part.strip() for part in table.keywords.get("COLORANTS", "").split(";"))
+    return (
+        named if len(named) == len(letters) and all(named) else tuple(NAMES.get(letter, letter) for letter in letters)
+    )
+
+
+def numbers(table: Table, fields: list[str], name: str) -> Array:
+    """Columns (rows, fields) of a table as finite numbers. Raises `CharacterizationError` naming row and field."""
+    places = [table.fields.index(field) for field in fields]
+    out = np.empty((len(table.rows), len(fields)))
+    for r, row in enumerate(table.rows):
+        for c, place in enumerate(places):
+            try:
+                out[r, c] = float(row[place].replace(",", "."))
+            except ValueError as error:
+                raise CharacterizationError(
+                    f"Patch {r + 1} of '{name}' has '{row[place][:30]}' where {fields[c]} should be a number."
+                ) from error
+    if not np.isfinite(out).all():
+        patch, column = np.argwhere(~np.isfinite(out))[0]
+        raise CharacterizationError(f"Patch {patch + 1} of '{name}' has no finite number in {fields[column]}.")
+    return out
+
+
+def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str, ...]]:
+    found = [(field, match) for field in table.fields if (match := _DEVICE.match(field))]
+    kinds = {match[1].upper() for _, match in found}
+    if kinds == {"RGB"}:
+        return _rgb_device(table, name, [field for field, _ in found], notes)
+    found = [(field, match) for field, match in found if match[1].upper() != "RGB"]
+    fields = [field for field, _ in found]
+    if not fields:
+        known = ", ".join(table.fields[:8])
+        raise CharacterizationError(
+            f"'{name}' has no ink values (CMYK_C, CMYK_M, …; 6CLR_1, …); its fields are {known}. Export them too."
+        )
+    letters = [match[2].upper() for _, match in found]
+    if kinds & {"CMYK", "CMY"}:
+        order = sorted(range(len(letters)), key=lambda i: ("CMYK".find(letters[i]) % 99, i))
+        fields, letters = [fields[i] for i in order], [letters[i] for i in order]
+    if not 1 <= len(fields) <= 8:
+        raise CharacterizationError(f"'{name}' has {len(fields)} inks; Plinto takes 1 to 8.")
+    values = numbers(table, fields, name)
+    used = values.max(axis=0) > 0
+    if kinds & {"CMYK", "CMY"} and used.any() and not used.all():
+        silent = [letter for letter, on in zip(letters, used, strict=True) if not on]
+        values, letters = values[:, used], [letter for letter, on in zip(letters, used, strict=True) if on]
+        notes.append(f"No patch has any {', '.join(silent)}: taken as a set of {len(letters)} ink(s).")
+    top = values.max()
+    scale = 1.0 if top <= 1.001 else 100.0 if top <= 100.5 else 255.0
+    if values.min() < -0.5 or top > 255.5:
+        raise CharacterizationError(f"'{name}' has ink values from {values.min():g} to {top:g}; 0 to 100 % is meant.")
+    if scale != 100.0:
+        notes.append(f"Ink values run to {top:g} and were taken as 0 to {scale:g}.")
+    return np.clip(values / scale, 0, 1), tuple(letters)
+
+
+def _rgb_device(table: Table, name: str, fields: list[str], notes: list[str]) -> tuple[Array, tuple[str, ...]]:
+    """R, G, B of a printer driven by them, of 0 to 1, 100, 255 or 65535, turned round."""
+    wanted = ["RGB_R", "RGB_G", "RGB_B"]
+    if sorted(fields) != sorted(wanted):
+        raise CharacterizationError(f"'{name}' has the fields {', '.join(fields)}; RGB_R, RGB_G and RGB_B are meant.")
+    values = numbers(table, wanted, name)
+    top = float(values.max())
+    scale = next((each for each in _RGB_SCALES if top <= each * 1.001), 0.0)
+    if values.min() < -0.001 * scale or not scale:
+        raise CharacterizationError(f"'{name}' has RGB values from {values.min():g} to {top:g}; 0 to 255 is meant.")
+    if scale != 255.0:
+        notes.append(f"RGB values run to {top:g} and were taken as 0 to {scale:g}.")
+    notes.append("It is a printer driven by RGB: its inks are its own affair.")
+    return np.clip(turned(values / scale), 0, 1), DRIVEN_BY_RGB
+
+
+def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | None]:
+    spectral = sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
+    if len(spectral) >= 10:
+        values = numbers(table, [field for _, field in spectral], name)
+        if values.max() > 2.5:
+            values /= 100
+            notes.append("Spectra are in percent.")
+        nm = np.array([wavelength for wavelength, _ in spectral], np.float64)
+        if nm[0] > 430 or nm[-1] < 650:
+            raise CharacterizationError(
+                f"The spectra of '{name}' run from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
+            )
+        spectra = np.stack([np.interp(WAVELENGTHS_NM, nm, row) for row in values])
+        notes.append(f"Colors were computed from spectra of {len(nm)} wavelengths, D50, 2°.")
+        xyz = reflectance_to_xyz(spectra)
+        if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
+            beside = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
+            apart = float(np.linalg.norm(xyz_to_lab(xyz) - beside, axis=1).mean())
+            if apart > _DISAGREE:
+                notes.append(
+                    f"The Lab values beside the spectra are ΔE*ab {apart:.1f} off on the mean: they hold for another "
+                    "light or observer, or for other patches. The spectra count."
+                )
+        return xyz, spectra
+    if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
+        lab = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
+        if lab[:, 0].min() < -1 or lab[:, 0].max() > 105 or np.abs(lab[:, 1:]).max() > 160:
+            raise CharacterizationError(f"'{name}' has Lab values that no print has (L* up to {lab[:, 0].max():g}).")
+        return lab_to_xyz(lab), None
+    if {"XYZ_X", "XYZ_Y", "XYZ_Z"} <= set(table.fields):
+        xyz = numbers(table, ["XYZ_X", "XYZ_Y", "XYZ_Z"], name)
+        if xyz.max() > 2.5:
+            xyz /= 100
+        else:
+            notes.append("XYZ runs to 1, not to 100.")
+        return xyz, None
+    raise CharacterizationError(f"'{name}' has neither LAB_L, LAB_A, LAB_B nor XYZ nor spectra. Export one of them.")
+
+
+def _averaged(
+    names: tuple[str, ...], device: Array, xyz: Array, spectra: Array | None, title: str, notes: list[str],
+    provenance: Provenance = (),
+) -> Measurements:  # fmt: skip
+    unique, first, inverse = np.unique(device.round(5), axis=0, return_index=True, return_inverse=True)
+    inverse = inverse.ravel()
+    order = np.argsort(first)
+    counts = np.bincount(inverse)
+
+    def mean(values: Array) -> Array:
+        sums = np.zeros((len(unique), values.shape[1]))
+        np.add.at(sums, inverse, values)
+        return np.asarray((sums / counts[:, None])[order])
+
+    repeated = int((counts > 1).sum())
+    if repeated:
+        notes.append(f"{repeated} patches were measured more than once and averaged.")
+    return Measurements(
+        names, unique[order], mean(xyz), None if spectra is None else mean(spectra), title[:200], provenance
+    )

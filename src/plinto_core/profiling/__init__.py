@@ -1,0 +1,1 @@
+"""From measurements to a profile, and how good it is: characterize, linearize, build, judge, report, drift."""

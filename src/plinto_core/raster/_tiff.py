@@ -1,0 +1,129 @@
+"""TIFF in (TIFF 6.0): strips, tiles, planes, pages, streamed."""
+
+import itertools
+from collections import deque
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import tifffile
+
+from plinto_core.errors import ArtworkError
+from plinto_core.raster.layout import CHANNELS, Codes, Kind, Layout, band_rows, refused
+
+_DECODERS = 2
+_READ_BYTES = 4 << 20
+_KINDS: dict[str, Kind] = {
+    "RGB": "rgb", "MINISBLACK": "gray", "MINISWHITE": "gray", "SEPARATED": "cmyk", "CIELAB": "lab-signed",
+    "ICCLAB": "lab-legacy",
+}  # fmt: skip
+_LAYERS_TAG = 37724
+
+
+def tiff_layout(path: Path, name: str, page_index: int) -> Layout:
+    """Header facts of one page. Raises `ArtworkError` for kinds Plinto does not take."""
+    with tifffile.TiffFile(path) as tiff:
+        pages = len(tiff.pages)
+        if not pages:
+            raise ArtworkError(f"'{name}' is damaged: there is no picture in it. Export it again.")
+        if page_index >= pages:
+            raise ArtworkError(f"'{name}' has {pages} pages; there is no page {page_index + 1}.")
+        page: Any = tiff.pages[page_index]
+        photometric = page.photometric.name if isinstance(page.photometric, tifffile.PHOTOMETRIC) else "unknown"
+        kind = _KINDS.get(photometric)
+        samples = page.samplesperpixel
+        if kind is None or page.dtype not in (np.uint8, np.uint16) or not 0 <= samples - CHANNELS[kind] <= 1:
+            what = f"{photometric.lower()}, {samples} channels of {page.bitspersample} bit"
+            raise refused(name, what)
+        if kind == "lab-legacy" and page.dtype == np.uint8:
+            kind = "lab"
+        notes = []
+        if pages > 1:
+            notes.append(f"Page {page_index + 1} of {pages} is used.")
+        if _LAYERS_TAG in page.tags:
+            notes.append("It has layers; their merged picture, stored beside them, is used.")
+        return Layout(
+            "TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, kind,
+            samples > CHANNELS[kind], photometric == "MINISWHITE", _orientation(page),
+            page.iccprofile, _ppi(page), pages, tuple(notes),
+        )  # fmt: skip
+
+
+def _orientation(page: Any) -> int:
+    """The orientation tag; 1 where it says nothing that the standard knows (TIFF 6.0, section 8)."""
+    tag = page.tags.get("Orientation")
+    return tag.value if tag is not None and tag.value in range(1, 9) else 1
+
+
+def _ppi(page: Any) -> float | None:
+    unit = page.tags.get("ResolutionUnit")
+    value = page.tags.get("XResolution")
+    if value is None or (unit is not None and unit.value == 1):
+        return None
+    if not (isinstance(value.value, tuple) and len(value.value) == 2 and all(value.value)):
+        return None
+    numerator, denominator = value.value
+    per_cm = unit is not None and unit.value == 3
+    return float(numerator / denominator * (2.54 if per_cm else 1.0))
+
+
+def tiff_bands(path: Path, name: str, layout: Layout, page_index: int) -> Iterator[Codes]:
+    """Pixels as stored (rows, width, samples), top to bottom."""
+    with tifffile.TiffFile(path) as tiff:
+        page: Any = tiff.pages[page_index]
+        flat = page.planarconfig == tifffile.PLANARCONFIG.CONTIG or page.samplesperpixel == 1
+        if page.is_memmappable and flat:
+            # Uncompressed: one strip may hold everything, so rows are taken from the file as they are needed.
+            pixels: Any = tifffile.memmap(path, page=page_index, mode="r")
+            rows = band_rows(layout.width)
+            for top in range(0, layout.height, rows):
+                band = np.asarray(pixels[top : top + rows])
+                yield _with_samples(band.astype(pixels.dtype.newbyteorder("=")))
+        elif flat:
+            yield from _segment_bands(name, layout, page)
+        else:
+            yield np.moveaxis(page.asarray(), 0, -1)
+
+
+def tiff_ink_bands(path: Path) -> Iterator[Codes]:
+    """Ink codes (rows, width, inks) of the first page of a TIFF of any number of inks."""
+    with tifffile.TiffFile(path) as tiff:
+        page: Any = tiff.pages[0]
+        layout = Layout("TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, "cmyk")
+    return tiff_bands(path, path.name, layout, 0)
+
+
+def _with_samples(band: Codes) -> Codes:
+    return band[..., None] if band.ndim == 2 else band
+
+
+def _segment_bands(name: str, layout: Layout, page: Any) -> Iterator[Codes]:
+    """Strips, or tiles put side by side, in rows; missing ones (a truncated file) raise."""
+    for top, row in itertools.groupby(_decoded_segments(page), key=lambda found: found[1][2]):
+        band: Codes | None = None
+        for data, (*_, left, _sample), shape in row:
+            if data is None:
+                raise ArtworkError(f"'{name}' lacks the pixels around row {top}. Export it again.")
+            if band is None:
+                rows = min(shape[1], layout.height - top)
+                band = np.empty((rows, layout.width, page.samplesperpixel), page.dtype)
+            part = data[0, : len(band), : layout.width - left]
+            band[: len(part), left : left + part.shape[1]] = part
+        if band is not None:
+            yield band
+
+
+def _decoded_segments(page: Any) -> Iterator[tuple[Any, tuple[int, ...], tuple[int, ...]]]:
+    """Strips or tiles in order, a few decoded ahead; tifffile's own iterator decodes as far ahead as it can."""
+    file = page.parent.filehandle
+    places = page.dataoffsets, page.databytecounts
+    with ThreadPoolExecutor(_DECODERS) as pool:
+        waiting: deque[Future[Any]] = deque()
+        for data, index in file.read_segments(*places, sort=False, buffersize=_READ_BYTES, flat=True):
+            waiting.append(pool.submit(page.decode, data, index))
+            if len(waiting) > 2 * _DECODERS:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()

@@ -1,0 +1,1 @@
+"""What is drawn of a line on a screen."""
