@@ -1,5 +1,6 @@
 """The line: as profiled equals LittleCMS, the link equals the exact chain, kernels equal their obvious twins."""
 
+import ctypes
 from dataclasses import replace
 
 import numpy as np
@@ -13,9 +14,9 @@ from plinto_core.chain.link import Link, device_grid
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
-from plinto_core.icc._many_channels import _library
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import gray_profile, rgb_profile
+from plinto_core.icc.transform import library
 from plinto_core.recipe import AimStation, InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.limits import InkLimits
@@ -224,7 +225,9 @@ def test_an_absolute_link_is_true_under_littlecms_default_flags(condition, slug)
 
 def _through_link(raw, colors, intent):
     """CMYK 0…1 (n, 4) of 8-bit RGB through a device link, as LittleCMS does it where nobody sets a flag."""
-    lcms = _library()
+    lcms = library()
+    lcms.cmsCreateTransform.restype = ctypes.c_void_p
+    lcms.cmsCreateTransform.argtypes = (*(ctypes.c_void_p, ctypes.c_uint32) * 2, ctypes.c_uint32, ctypes.c_uint32)
     link = lcms.cmsOpenProfileFromMem(raw, len(raw))
     made = lcms.cmsCreateTransform(link, 4 << 16 | 3 << 3 | 1, None, 6 << 16 | 4 << 3 | 2, intent, 0)
     out = np.empty((len(colors), 4), np.uint16)

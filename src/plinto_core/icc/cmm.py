@@ -11,13 +11,11 @@ import imagecodecs
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from plinto_core.errors import IccError
-from plinto_core.icc._many_channels import transform
 from plinto_core.icc.profile import CHANNELS, INTENTS, Profile
+from plinto_core.icc.transform import transform
 from plinto_core.icc.values import Array
 
-_FLAGS = imagecodecs.CMS.FLAGS
-_LAYOUTS = {"GRAY": "gray", "RGB ": "rgb", "CMY ": "cmy", "CMYK": "cmyk", "Lab ": "lab", "XYZ ": "xyz"}
+_DOUBLES = ("float64", "float64")
 
 
 def _scale(space: str) -> float:
@@ -40,22 +38,12 @@ def _transform(
     bpc: bool,
 ) -> Array:
     values = np.asarray(values, np.float64)
-    flat = np.ascontiguousarray(values.reshape(-1, 1, values.shape[-1])) * _scale(source[1])
-    flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
-    if not {source[1], out_space} <= _LAYOUTS.keys():
-        many = transform(
-            flat[:, 0], source, target, (out_space, CHANNELS[out_space]), INTENTS.index(intent), int(flags)
-        )
-        return many.reshape((*values.shape[:-1], -1)) / _scale(out_space)
-    try:
-        out = imagecodecs.cms_transform(
-            flat, source[0], target[0],
-            colorspace=_LAYOUTS[source[1]], outcolorspace=_LAYOUTS[out_space],
-            outdtype="float64", intent=INTENTS.index(intent), flags=flags,
-        )  # fmt: skip
-    except imagecodecs.CmsError as error:
-        raise IccError(f"LittleCMS cannot build the transform ({error})") from error
-    return np.asarray(out).reshape((*values.shape[:-1], -1)) / _scale(out_space)
+    flat = values.reshape(-1, values.shape[-1]) * _scale(source[1])
+    made = transform(
+        (source[0], target[0]), (source[1], values.shape[-1]), (out_space, CHANNELS[out_space]), _DOUBLES,
+        INTENTS.index(intent), bpc,
+    )  # fmt: skip
+    return np.asarray(made.apply(flat).reshape((*values.shape[:-1], -1)) / _scale(out_space))
 
 
 def to_lab(profile: Profile, values: ArrayLike, intent: str = "relative", *, bpc: bool = False) -> Array:
@@ -83,20 +71,11 @@ def convert_codes(
 ) -> NDArray[Any]:
     """Picture codes (n, channels) of 8 or 16 bit to codes (n, channels) of `kind`, without shortcuts."""
     spaces = source.header.space, target.header.space
-    if not set(spaces) <= _LAYOUTS.keys():
-        device = codes.astype(np.float64) / np.iinfo(codes.dtype).max
-        inks = convert(source, target, device, intent, bpc=bpc)
-        return np.rint(np.clip(inks, 0, 1) * np.iinfo(kind).max).astype(kind)
-    flags = _FLAGS.NOOPTIMIZE | _FLAGS.NOCACHE | (_FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
-    try:
-        out = imagecodecs.cms_transform(
-            codes[:, None, :], source.raw, target.raw,
-            colorspace=_LAYOUTS[source.header.space], outcolorspace=_LAYOUTS[target.header.space],
-            outdtype=kind.name, intent=INTENTS.index(intent), flags=flags,
-        )  # fmt: skip
-    except imagecodecs.CmsError as error:
-        raise IccError(f"LittleCMS cannot build the transform ({error})") from error
-    return np.asarray(out).reshape(len(codes), -1)
+    made = transform(
+        (source.raw, target.raw), (spaces[0], codes.shape[-1]), (spaces[1], target.header.channels),
+        (codes.dtype.name, kind.name), INTENTS.index(intent), bpc,
+    )  # fmt: skip
+    return made.apply(codes)
 
 
 def through_link(link: Profile, target: Profile, values: ArrayLike, intent: str = "relative") -> Array:
