@@ -116,6 +116,29 @@ def test_link_is_a_device_link(run, cotton, tmp_path):
     assert "device link" in run("inspect", tmp_path / "l.icc")
 
 
+def test_several_pictures_go_into_a_folder_and_every_setting_has_a_flag(run, cotton, photo_tiff, tmp_path):
+    other, folder = tmp_path / "other.tif", tmp_path / "out"
+    other.write_bytes(photo_tiff.read_bytes())
+    folder.mkdir()
+    settings = ["--profile", cotton, "--total-ink", "230", "--black-shape", "3"]
+    said = run(
+        "separate", photo_tiff, other, *settings, "--out", folder, "--run-sheet", folder, "--compression", "none"
+    )
+    assert {path.name for path in folder.iterdir()} == {
+        f"{stem} Cotton 54T{end}" for stem in ("photo", "other") for end in (".tif", " run sheet.json")
+    }
+    assert said.count("largest coverage") == 2
+    with tifffile.TiffFile(folder / "photo Cotton 54T.tif") as tiff:
+        assert tiff.pages[0].compression == tifffile.COMPRESSION.NONE
+    sheet = json.loads((folder / "photo Cotton 54T run sheet.json").read_text())
+    assert sheet["recipe"]["ink"]["black"]["shape"] == 3
+    run("separate", photo_tiff, *settings, "--out", tmp_path / "q.jpg", "--quality", "98", "--strip-profile")
+    run("separate", photo_tiff, *settings, "--out", tmp_path / "w.jpg", "--quality", "88", "--strip-profile")
+    assert (tmp_path / "q.jpg").stat().st_size > 1.3 * (tmp_path / "w.jpg").stat().st_size
+    assert "is no folder" in run("separate", photo_tiff, other, *settings, "--out", tmp_path / "none", code=2)
+    assert "would both become" in run("separate", photo_tiff, photo_tiff, *settings, "--out", folder, code=2)
+
+
 def test_inspect_tells_what_a_file_is(run, cotton, photo_tiff):
     told = json.loads(run("inspect", cotton, "--json"))
     assert told["device space"] == "CMYK"

@@ -1,9 +1,11 @@
 """Commands of the line: trace, proof, separate, films, negative, link."""
 
 import json
+import sys
 from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import click
 import numpy as np
@@ -28,28 +30,69 @@ from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.raster.opened import Artwork
-from plinto_core.recipe import DeliverStation, Format, NegativeSettings
+from plinto_core.recipe import Compression, DeliverStation, Format, NegativeSettings
 from plinto_core.recipe.film import FilmSettings, ToneTable
 
 _FORMATS: dict[str, Format] = {".tif": "tiff", ".tiff": "tiff", ".jpg": "jpeg", ".jpeg": "jpeg", ".pdf": "pdf"}
 
 
 @click.command()
-@click.argument("src", type=FILE)
-@click.option("--out", required=True, type=OUT, help="File to write: .tif, .jpg (CMYK) or .pdf.")
+@click.argument("src", type=FILE, nargs=-1, required=True)
+@click.option(
+    "--out",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="File to write: .tif, .jpg (CMYK) or .pdf; of several pictures, the folder to write them to.",
+)
 @line_options
+@click.option("--format", "format_", type=click.Choice(["tiff", "jpeg", "pdf"]), help="In a folder. Default: tiff.")
+@click.option("--compression", type=click.Choice(get_args(Compression)), help="Of a TIFF. Default: lzw.")
+@click.option("--quality", type=click.IntRange(50, 100), help="Of a JPEG. Default: 92.")
 @click.option("--strip-profile", is_flag=True, help="Do not embed the condition's profile.")
-@click.option("--run-sheet", type=OUT, help="Write how the file was made as JSON.")
-def separate(src: Path, out: Path, strip_profile: bool, run_sheet: Path | None, **given: Any) -> None:
+@click.option(
+    "--run-sheet", type=click.Path(path_type=Path), help="JSON of how the file was made; of several, a folder."
+)
+def separate(
+    src: tuple[Path, ...], out: Path, format_: Format | None, compression: Compression | None, quality: int | None,
+    strip_profile: bool, run_sheet: Path | None, **given: Any,
+) -> None:  # fmt: skip
     """Write SRC as inks. No pixel exceeds the ink limits, which is checked on what is written."""
-    format_ = _FORMATS.get(out.suffix.lower())
-    if format_ is None:
+    several = len(src) > 1 or out.is_dir()
+    made = format_ or ("tiff" if several else _FORMATS.get(out.suffix.lower()))
+    if made is None:
         raise RecipeError(f"--out {out.name}: the ending says the format; use .tif, .jpg or .pdf.")
-    artwork, chain = opened_with_chain(src, given)
-    deliver = replace(chain.recipe.deliver, format=format_)
-    if strip_profile:
-        deliver = replace(deliver, embed_profile=False)
-    write_delivery(src, out, artwork, chain, deliver, run_sheet)
+    for folder in (out, run_sheet) if several else ():
+        if folder is not None and not folder.is_dir():
+            raise RecipeError(f"'{folder}' is no folder. Of several pictures, files and sheets go into folders.")
+    names: dict[str, Path] = {}
+    for each in src:
+        artwork, chain = opened_with_chain(each, given)
+        deliver = chain.recipe.deliver
+        deliver = replace(
+            deliver, format=made, embed_profile=deliver.embed_profile and not strip_profile,
+            compression=compression or deliver.compression, jpeg_quality=quality or deliver.jpeg_quality,
+        )  # fmt: skip
+        target, sheet = out, run_sheet
+        if several:
+            stem = named(artwork, chain, deliver)
+            target = out / f"{stem}{deliver.suffix}"
+            sheet = run_sheet / f"{stem} run sheet.json" if run_sheet else None
+            if target.name in names:
+                raise RecipeError(
+                    f"'{each}' and '{names[target.name]}' would both become '{target.name}'. Rename one."
+                )
+            names[target.name] = each
+        write_delivery(each, target, artwork, chain, deliver, sheet)
+
+
+def named(artwork: Artwork, chain: Chain, deliver: DeliverStation) -> str:
+    """The file's name, without ending, as the recipe's name rule says."""
+    ink = chain.recipe.ink
+    return deliver.file_name(
+        artwork=Path(artwork.name).stem, condition=chain.condition.profile.name, intent=chain.recipe.aim.intent,
+        limit=f"{ink.limits.total_percent:.0f}" if ink.method == "rebuilt" else "as profiled",
+        date=datetime.now(UTC).strftime("%Y-%m-%d"),
+    )  # fmt: skip
 
 
 def write_delivery(
@@ -63,7 +106,10 @@ def write_delivery(
     if out.resolve() == src.resolve():
         raise ArtworkError(f"'{src.name}' is the original, and originals are never changed. Choose another --out.")
     chain = compile_recipe(replace(chain.recipe, deliver=deliver), chain.condition, chain.source.profile)
-    outcome = making.separate(artwork, chain, out)
+    # Progress is for whoever sits before a terminal; a log has no use for it.
+    with click.progressbar(length=1000, label=artwork.name, file=sys.stderr, hidden=not sys.stderr.isatty()) as bar:
+        outcome = making.separate(artwork, chain, out, lambda share: bar.update(int(1000 * share) - bar.pos))
+        bar.update(1000 - bar.pos)
     if run_sheet:
         digest = file_digest(src)
         sheet = json.dumps(sheets.run_sheet(artwork, digest, chain, outcome, out.name), indent=2)

@@ -48,6 +48,9 @@ def line_options(command: F) -> F:
         click.option("--black-amount", type=PERCENT, help="Share of the gray component that black replaces, %."),
         click.option("--black-start", type=PERCENT, help="Gray component at which black sets in, %."),
         click.option("--black-max", type=PERCENT, help="Most black, %."),
+        click.option(
+            "--black-shape", type=click.FloatRange(0.5, 4), help="How black rises after its start: 0.5 early, 4 late."
+        ),
         click.option("--without", metavar="K[,Y]", help="Inks left out; the others make up for them."),
         click.option("--keep", metavar="K,C,MY", help="CMYK artwork: sets of inks that stay pure."),
         click.option("--keep-as", type=click.Choice(["look", "numbers"]), help="What stays of them. Default: look."),
@@ -62,7 +65,8 @@ def line_options(command: F) -> F:
 
 
 _REBUILDING = (
-    "total_ink", "ink_limit", "black", "black_amount", "black_start", "black_max", "without", "keep", "keep_as",
+    "total_ink", "ink_limit", "black", "black_amount", "black_start", "black_max", "black_shape", "without", "keep",
+    "keep_as",
 )  # fmt: skip
 
 
@@ -99,6 +103,7 @@ def _ink(given: dict[str, Any], kept: InkStation | None) -> InkStation:
         limits = replace(limits, per_ink_percent=_per_ink(given["ink_limit"]))
     black = BLACK_KINDS[given["black"]] if given["black"] else ink.black
     wanted = {"amount_percent": "black_amount", "start_percent": "black_start", "maximum_percent": "black_max"}
+    wanted["shape"] = "black_shape"
     changes = {field: given[option] for field, option in wanted.items() if given[option] is not None}
     black = BlackPolicy(**{**{f: getattr(black, f) for f in (*wanted, "shape")}, **changes})
     without = _words(given["without"]) if given["without"] is not None else ink.without
