@@ -237,4 +237,4 @@ def test_results_hold_the_profiles_they_were_made_with_so_that_they_can_be_made_
     client.delete(f"/api/artworks/{artwork['id']}")
     missing = client.post(f"/api/runs/{run['id']}/again")
     assert missing.status_code == 404 and "'photo.tif'" in missing.json()["detail"]
-    assert json.loads(client.get(f"/api/runs/{run['id']}/sheet").content)["run_sheet"] == 3
+    assert json.loads(client.get(f"/api/runs/{run['id']}/sheet").content)["run_sheet"] == 4
