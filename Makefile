@@ -71,7 +71,7 @@ test-driven: shop web/dist/index.html /usr/bin/chromium
 	$(BIN)/pytest tests/browser
 
 test-core: shop
-	$(BIN)/pytest tests/core
+	$(BIN)/pytest --doctest-modules tests/core src/plinto_core
 
 test-server: shop web/dist/index.html
 	$(BIN)/pytest tests/server
