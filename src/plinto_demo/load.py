@@ -27,6 +27,7 @@ from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
 from plinto_server.accounts.models import Person, Role
 from plinto_server.artworks.intake import take_in
 from plinto_server.artworks.models import Artwork
+from plinto_server.artworks.pictures import pyramid, thumbnail
 from plinto_server.bench import engine
 from plinto_server.conditions import drift, library
 from plinto_server.conditions.library import MediumWish
@@ -90,7 +91,7 @@ def _load_offset_wrap(path: Path) -> None:
     condition = Condition.objects.get(slug="halden-silk-150")
     pattern = Artwork.objects.get(name="Seed pouch pattern.tif")
     line = engine.chain(pattern, condition, recipe_from_json(condition.recipe))
-    pixels = np.ascontiguousarray(engine.pyramid(pattern).levels[1])
+    pixels = np.ascontiguousarray(pyramid(pattern).levels[1])
     inks = line.ink_codes(pixels, Places.rows(0, len(pixels), pixels.shape[1], len(pixels)), 8)
     # A caption in black alone and a band of pure magenta: what has to stay pure on another press.
     inks[-60:] = 0
@@ -117,7 +118,7 @@ def _look_once() -> None:
     condition = Condition.objects.all()[0]
     recipe = recipe_from_json(condition.recipe)
     for artwork in Artwork.objects.filter(space="RGB"):
-        engine.thumbnail(artwork)
+        thumbnail(artwork)
         window = Window(0, 0, 300, 200, 0.125)
         for view in (View("artwork"), View(mark="gamut"), View("coverage")):
             encode_png(engine.picture(artwork, condition, recipe, view, window, "sRGB"))

@@ -9,9 +9,8 @@ from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.errors import RecipeError
 from plinto_server.accounts.roles import person_of
-from plinto_server.artworks import intake, reworking, service, versions
+from plinto_server.artworks import intake, pictures, reworking, service, versions
 from plinto_server.artworks.models import Artwork, ArtworkVersion
-from plinto_server.bench import engine
 from plinto_server.files import store
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.jobs.api import RunOut
@@ -155,5 +154,5 @@ def original(request: HttpRequest, artwork_id: int) -> FileResponse:
 @router.get("/{artwork_id}/thumbnail")
 def thumbnail(request: HttpRequest, artwork_id: int) -> HttpResponse:
     """A small PNG of the artwork."""
-    png = engine.thumbnail(service.artwork_by_id(artwork_id))
+    png = pictures.thumbnail(service.artwork_by_id(artwork_id))
     return HttpResponse(png, content_type="image/png", headers={"Cache-Control": "no-cache"})

@@ -3,6 +3,7 @@
 from plinto_core.recipe import recipe_from_json
 from plinto_core.screen.proof import View
 from plinto_server.artworks.models import Artwork
+from plinto_server.artworks.pictures import fitting, pyramid
 from plinto_server.bench import engine
 from plinto_server.conditions import looking
 from plinto_server.conditions.models import Condition
@@ -15,7 +16,7 @@ def report(condition: Condition, artwork: Artwork | None) -> str:
     """The judgement as a page that prints, with the artwork before and after where one is named."""
     pictures = []
     if artwork is not None:
-        window = engine.fitting(engine.pyramid(artwork), _PROOF_PIXELS)
+        window = fitting(pyramid(artwork), _PROOF_PIXELS)
         recipe = recipe_from_json(condition.recipe)
         for caption, view in (
             (f"{artwork.name} as it is", View("artwork")),
