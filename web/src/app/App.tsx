@@ -1,25 +1,49 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { type Session, SIGNED_OUT } from "../api/client";
 import { useSession } from "../api/queries";
-import { ArtworkShelf } from "../rooms/bench/ArtworkShelf";
-import { BenchRoom } from "../rooms/bench/BenchRoom";
-import { CharacterizePage } from "../rooms/characterize/CharacterizePage";
-import { BuildPage } from "../rooms/conditions/BuildPage";
-import { ConditionPage } from "../rooms/conditions/ConditionPage";
-import { ConditionsRoom } from "../rooms/conditions/ConditionsRoom";
-import { DriftPage } from "../rooms/conditions/DriftPage";
-import { ProfilePage } from "../rooms/conditions/ProfilePage";
-import { GamutRoom } from "../rooms/gamut/GamutRoom";
-import { HouseRoom } from "../rooms/house/HouseRoom";
-import { PeopleRoom } from "../rooms/people/PeopleRoom";
-import { RunsRoom } from "../rooms/runs/RunsRoom";
 import { SignIn } from "../rooms/sign-in/SignIn";
 import { ErrorBoundary } from "../shared/ui/ErrorBoundary";
 import { House } from "./House";
 
-const room = (element: ReactNode) => <ErrorBoundary what="This room">{element}</ErrorBoundary>;
+/** Each room is loaded when it is entered. */
+const LOAD = {
+  ArtworkShelf: () => import("../rooms/bench/ArtworkShelf").then((room) => room.ArtworkShelf),
+  BenchRoom: () => import("../rooms/bench/BenchRoom").then((room) => room.BenchRoom),
+  CharacterizePage: () =>
+    import("../rooms/characterize/CharacterizePage").then((room) => room.CharacterizePage),
+  BuildPage: () => import("../rooms/conditions/BuildPage").then((room) => room.BuildPage),
+  ConditionPage: () => import("../rooms/conditions/ConditionPage").then((room) => room.ConditionPage),
+  ConditionsRoom: () => import("../rooms/conditions/ConditionsRoom").then((room) => room.ConditionsRoom),
+  DriftPage: () => import("../rooms/conditions/DriftPage").then((room) => room.DriftPage),
+  ProfilePage: () => import("../rooms/conditions/ProfilePage").then((room) => room.ProfilePage),
+  GamutRoom: () => import("../rooms/gamut/GamutRoom").then((room) => room.GamutRoom),
+  HouseRoom: () => import("../rooms/house/HouseRoom").then((room) => room.HouseRoom),
+  PeopleRoom: () => import("../rooms/people/PeopleRoom").then((room) => room.PeopleRoom),
+  RunsRoom: () => import("../rooms/runs/RunsRoom").then((room) => room.RunsRoom),
+};
+
+const entered = (load: () => Promise<ComponentType>) =>
+  lazy(() => load().then((component) => ({ default: component })));
+const ArtworkShelf = entered(LOAD.ArtworkShelf);
+const BenchRoom = entered(LOAD.BenchRoom);
+const CharacterizePage = entered(LOAD.CharacterizePage);
+const BuildPage = entered(LOAD.BuildPage);
+const ConditionPage = entered(LOAD.ConditionPage);
+const ConditionsRoom = entered(LOAD.ConditionsRoom);
+const DriftPage = entered(LOAD.DriftPage);
+const ProfilePage = entered(LOAD.ProfilePage);
+const GamutRoom = entered(LOAD.GamutRoom);
+const HouseRoom = entered(LOAD.HouseRoom);
+const PeopleRoom = entered(LOAD.PeopleRoom);
+const RunsRoom = entered(LOAD.RunsRoom);
+
+const room = (element: ReactNode) => (
+  <ErrorBoundary what="This room">
+    <Suspense fallback={<p className="room soft">Opening the room</p>}>{element}</Suspense>
+  </ErrorBoundary>
+);
 
 export function App() {
   const session = useSession();
@@ -33,6 +57,11 @@ export function App() {
 function Rooms({ session }: { session: Session }) {
   const queries = useQueryClient();
   const [ended, setEnded] = useState(false);
+  useEffect(() => {
+    // The others while nobody waits, so that a server that is away later keeps nobody out of them.
+    const later = setTimeout(() => void Promise.allSettled(Object.values(LOAD).map((load) => load())), 3000);
+    return () => clearTimeout(later);
+  }, []);
   useEffect(() => {
     const end = () => setEnded(true);
     window.addEventListener(SIGNED_OUT, end);

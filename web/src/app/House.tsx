@@ -5,9 +5,9 @@ import { NavLink, Outlet } from "react-router";
 import { api, type Session, taken } from "../api/client";
 import { useRuleSets } from "../api/houseQueries";
 import { useConditions, useRuns } from "../api/queries";
+import { usePreference } from "../shared/preferences";
+import { RegisterMark } from "../shared/ui/RegisterMark";
 import { useArriving, useUploads } from "../shared/uploads/Uploads";
-import { usePreference } from "./preferences";
-import { RegisterMark } from "./RegisterMark";
 
 /** The rail with its rooms, and the room that is entered. */
 export function House({ session }: { session: Session }) {

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { type DragEvent, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useArtworks, useRemoveArtwork } from "../../api/queries";
-import { megapixels } from "../../app/figures";
+import { megapixels } from "../../shared/figures";
 import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
 

@@ -1,6 +1,6 @@
 import type { Artwork, Condition, Recipe } from "../../api/client";
 import { useHits } from "../../api/queries";
-import { fixed, percent } from "../../app/figures";
+import { fixed, percent } from "../../shared/figures";
 import { Triple } from "./PinTable";
 import type { Look } from "./useLook";
 

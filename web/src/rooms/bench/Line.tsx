@@ -1,7 +1,7 @@
 import type { Artwork, Condition, Differences, InkFigures, Recipe } from "../../api/client";
-import { fixed, megapixels, percent } from "../../app/figures";
-import { drivenByRgb } from "../../app/inks";
-import { RegisterMark } from "../../app/RegisterMark";
+import { fixed, megapixels, percent } from "../../shared/figures";
+import { drivenByRgb } from "../../shared/inks";
+import { RegisterMark } from "../../shared/ui/RegisterMark";
 import { plateTouched } from "./panels/PlatePanel";
 import { type Look, STATIONS, type StationName } from "./useLook";
 import { shortProfile, touched } from "./view";

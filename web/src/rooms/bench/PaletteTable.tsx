@@ -1,9 +1,9 @@
 import { useState } from "react";
 import type { Artwork, Condition, Readout, Recipe } from "../../api/client";
 import { usePalette } from "../../api/queries";
-import { fixed, lab, percent } from "../../app/figures";
-import { drivenByRgb, inkName } from "../../app/inks";
-import { usePreference } from "../../app/preferences";
+import { fixed, lab, percent } from "../../shared/figures";
+import { drivenByRgb, inkName } from "../../shared/inks";
+import { usePreference } from "../../shared/preferences";
 import { Triple } from "./PinTable";
 import type { Look } from "./useLook";
 import { useSettled } from "./useSettled";

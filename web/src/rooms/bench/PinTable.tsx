@@ -1,6 +1,6 @@
 import type { Artwork, Condition, Pin, Readout } from "../../api/client";
-import { fixed, lab, percent } from "../../app/figures";
-import { drivenByRgb, inkName } from "../../app/inks";
+import { fixed, lab, percent } from "../../shared/figures";
+import { drivenByRgb, inkName } from "../../shared/inks";
 
 interface Props {
   artwork: Artwork;

@@ -15,8 +15,8 @@ import {
   type View,
 } from "../../api/client";
 import { useBlackKinds } from "../../api/queries";
-import { fixed, percent } from "../../app/figures";
-import { usePreference } from "../../app/preferences";
+import { fixed, percent } from "../../shared/figures";
+import { usePreference } from "../../shared/preferences";
 import { type Crop, framed } from "./geometry";
 import { LayoutTools } from "./StageTools";
 import type { Look } from "./useLook";

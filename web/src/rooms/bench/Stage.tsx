@@ -1,6 +1,6 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Artwork, Condition, InkFigures, Pin, Recipe } from "../../api/client";
-import { percent } from "../../app/figures";
+import { percent } from "../../shared/figures";
 import { type Crop, nextZoom, type Placing, pixelAt, visible } from "./geometry";
 import { RegionLayer } from "./RegionLayer";
 import { StageTools } from "./StageTools";

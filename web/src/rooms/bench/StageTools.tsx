@@ -1,4 +1,4 @@
-import { drivenByRgb } from "../../app/inks";
+import { drivenByRgb } from "../../shared/inks";
 import type { Layout, Look, MapName } from "./useLook";
 
 interface Props {

@@ -1,6 +1,6 @@
 import { useSearchParams } from "react-router";
 import { useRuleSets } from "../../api/houseQueries";
-import { usePreference } from "../../app/preferences";
+import { usePreference } from "../../shared/preferences";
 
 export const STATIONS = ["source", "adjust", "aim", "ink", "plate", "deliver"] as const;
 export type StationName = (typeof STATIONS)[number];

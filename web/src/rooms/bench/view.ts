@@ -1,22 +1,6 @@
 import type { Artwork, Condition, InkFigures, Recipe, View } from "../../api/client";
-import { percent } from "../../app/figures";
+import { percent } from "../../shared/figures";
 import type { Look } from "./useLook";
-
-/** The print on a usual screen, nothing marked. */
-export const PLAIN_VIEW: View = {
-  show: "print",
-  substrate: false,
-  black_depth: true,
-  plates: [],
-  tint: "ink",
-  mark: "",
-  family: null,
-  region: "",
-  tolerance: 3,
-  mark_color: [255, 255, 255],
-  mark_angle_deg: 38,
-  display: "sRGB",
-};
 
 /** What the server is asked to show at the station and with the marks that are looked at. */
 export function viewOf(look: Look): View {

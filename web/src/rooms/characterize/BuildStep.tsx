@@ -4,12 +4,12 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { usePresets } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
-import { percent } from "../../app/figures";
-import { drivenByRgb } from "../../app/inks";
-import { SliderSetting } from "../bench/panels/SliderSetting";
-import { PerceptualStyle, type Style } from "../conditions/PerceptualStyle";
-import { RunLine } from "../runs/RunLine";
-import type { StepProps } from "./CharacterizePage";
+import { percent } from "../../shared/figures";
+import { drivenByRgb } from "../../shared/inks";
+import { PerceptualStyle, type Style } from "../../shared/ui/PerceptualStyle";
+import { RunLine } from "../../shared/ui/RunLine";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
+import type { StepProps } from "./StepProps";
 
 /** Name, limit and black to begin with; the profile can be tuned afterwards, with everything live. */
 export function BuildStep({ found, step, actions, go }: StepProps) {

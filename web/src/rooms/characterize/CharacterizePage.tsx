@@ -1,14 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import {
-  type Characterization,
-  type Step,
-  useCharacterization,
-  useDevices,
-  useStepActions,
-} from "../../api/characterizationQueries";
-import { drivenByRgb, inkNames } from "../../app/inks";
+import { useCharacterization, useDevices, useStepActions } from "../../api/characterizationQueries";
+import { drivenByRgb, inkNames } from "../../shared/inks";
 import { BuildStep } from "./BuildStep";
 import { ChartStep } from "./ChartStep";
 import { CrossingStep } from "./CrossingStep";
@@ -16,15 +10,9 @@ import { JudgeStep } from "./JudgeStep";
 import { LightStep } from "./LightStep";
 import { LinearizeStep } from "./LinearizeStep";
 import { MeasureStep } from "./MeasureStep";
+import type { StepProps } from "./StepProps";
 import { TotalStep } from "./TotalStep";
 import { STATE_WORDS, STEP_WORDS } from "./words";
-
-export interface StepProps {
-  found: Characterization;
-  step: Step;
-  actions: ReturnType<typeof useStepActions>;
-  go: (step: string) => void;
-}
 
 const PANELS: Record<string, (props: StepProps) => React.ReactNode> = {
   light: LightStep,

@@ -1,8 +1,8 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { FileLink } from "../../app/FileLink";
-import { SliderSetting } from "../bench/panels/SliderSetting";
-import type { StepProps } from "./CharacterizePage";
+import { FileLink } from "../../shared/ui/FileLink";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
+import type { StepProps } from "./StepProps";
 
 /** How many patches, and the pages to print. */
 export function ChartStep({ found, step, actions, go }: StepProps) {

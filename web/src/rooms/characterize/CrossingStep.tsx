@@ -1,14 +1,14 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { percent } from "../../app/figures";
-import { inkColor } from "../../app/inks";
-import { Choice } from "../bench/panels/Choice";
-import { SliderSetting } from "../bench/panels/SliderSetting";
-import { LinePlot } from "../conditions/LinePlot";
+import { percent } from "../../shared/figures";
+import { inkColor } from "../../shared/inks";
+import { LinePlot } from "../../shared/plots/LinePlot";
+import { Choice } from "../../shared/ui/Choice";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { Advice } from "./Advice";
-import type { StepProps } from "./CharacterizePage";
 import { Measuring } from "./Measuring";
 import { even, type RampResult } from "./ramps";
+import type { StepProps } from "./StepProps";
 
 const USUAL = [35, 80, 15];
 

@@ -2,9 +2,9 @@ import Button from "@mui/material/Button";
 import { Link } from "react-router";
 import { useJudgement } from "../../api/conditionQueries";
 import { useConditions } from "../../api/queries";
-import { fixed, lab, percent } from "../../app/figures";
-import { RoundTripMap } from "../conditions/RoundTripMap";
-import type { StepProps } from "./CharacterizePage";
+import { fixed, lab, percent } from "../../shared/figures";
+import { RoundTripMap } from "../../shared/plots/RoundTripMap";
+import type { StepProps } from "./StepProps";
 
 /** The figures that decide, and the decision. */
 export function JudgeStep({ found, step, actions }: StepProps) {

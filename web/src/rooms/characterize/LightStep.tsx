@@ -1,8 +1,8 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { percent } from "../../app/figures";
-import { SliderSetting } from "../bench/panels/SliderSetting";
-import type { StepProps } from "./CharacterizePage";
+import { percent } from "../../shared/figures";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
+import type { StepProps } from "./StepProps";
 
 /** The panel, the room's light, and what each panel leaves of the gamut. */
 export function LightStep({ step, actions, go }: StepProps) {

@@ -1,13 +1,13 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { fixed, percent } from "../../app/figures";
-import { inkColor } from "../../app/inks";
-import { Choice } from "../bench/panels/Choice";
-import { LinePlot } from "../conditions/LinePlot";
+import { fixed, percent } from "../../shared/figures";
+import { inkColor } from "../../shared/inks";
+import { LinePlot } from "../../shared/plots/LinePlot";
+import { Choice } from "../../shared/ui/Choice";
 import { Advice } from "./Advice";
-import type { StepProps } from "./CharacterizePage";
 import { Measuring } from "./Measuring";
 import { even, type RampResult } from "./ramps";
+import type { StepProps } from "./StepProps";
 
 /** Each ink capped where its density stops rising, and made even; as graph and numbers. */
 export function LinearizeStep(props: StepProps) {

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
-import { lab } from "../../app/figures";
-import type { StepProps } from "./CharacterizePage";
+import { lab } from "../../shared/figures";
 import { Measuring } from "./Measuring";
+import type { StepProps } from "./StepProps";
 
 /** The chart read patch by patch. */
 export function MeasureStep(props: StepProps) {

@@ -2,9 +2,9 @@ import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
-import { FileLink } from "../../app/FileLink";
-import { moment, percent } from "../../app/figures";
-import type { StepProps } from "./CharacterizePage";
+import { moment, percent } from "../../shared/figures";
+import { FileLink } from "../../shared/ui/FileLink";
+import type { StepProps } from "./StepProps";
 
 /** Printing, measuring and loading of a step, with the patches as they are read. */
 export function Measuring({ found, step, actions, name }: StepProps & { name: string }) {

@@ -6,8 +6,8 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useDevices, useStartCharacterization } from "../../api/characterizationQueries";
 import { useMedia } from "../../api/conditionQueries";
-import { fixed } from "../../app/figures";
-import { drivenByRgb, inkNames, RGB_CHANNELS } from "../../app/inks";
+import { fixed } from "../../shared/figures";
+import { drivenByRgb, inkNames, RGB_CHANNELS } from "../../shared/inks";
 
 /** Begin with a name, a device and a medium. */
 export function NewCharacterization({ onLeave }: { onLeave: () => void }) {

@@ -1,9 +1,9 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { fixed, percent } from "../../app/figures";
-import { LinePlot } from "../conditions/LinePlot";
-import type { StepProps } from "./CharacterizePage";
+import { fixed, percent } from "../../shared/figures";
+import { LinePlot } from "../../shared/plots/LinePlot";
 import { Measuring } from "./Measuring";
+import type { StepProps } from "./StepProps";
 
 /** The staircase as measured; the total is dragged on it. */
 export function TotalStep(props: StepProps) {

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { type Artwork, type Condition, fetchPicture } from "../../api/client";
 import { useKeptRecipe } from "../../api/conditionQueries";
-import { PLAIN_VIEW } from "../bench/view";
+import { PLAIN_VIEW } from "../../shared/plainView";
 
 const WIDTH = 520;
 

@@ -12,15 +12,15 @@ import {
   useVariant,
 } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
-import { fixed, lab, percent } from "../../app/figures";
-import { drivenByRgb, inkColor, inkNames } from "../../app/inks";
-import { Choice } from "../bench/panels/Choice";
-import { SliderSetting } from "../bench/panels/SliderSetting";
-import { RunLine } from "../runs/RunLine";
+import { fixed, lab, percent } from "../../shared/figures";
+import { drivenByRgb, inkColor, inkNames } from "../../shared/inks";
+import { LinePlot } from "../../shared/plots/LinePlot";
+import { Choice } from "../../shared/ui/Choice";
+import { PerceptualStyle } from "../../shared/ui/PerceptualStyle";
+import { RunLine } from "../../shared/ui/RunLine";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
-import { LinePlot } from "./LinePlot";
 import { OwnPresets } from "./OwnPresets";
-import { PerceptualStyle } from "./PerceptualStyle";
 import { useOneCondition } from "./useOneCondition";
 
 /** Settings of a profile with what they give, live; nothing is written before it is built. */

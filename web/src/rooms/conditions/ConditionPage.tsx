@@ -3,15 +3,15 @@ import { useNavigate } from "react-router";
 import type { Condition } from "../../api/client";
 import { useCondition, useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
 import { useArtworks, useSession } from "../../api/queries";
-import { fixed, lab, percent } from "../../app/figures";
-import { drivenByRgb, inkColor, inkName } from "../../app/inks";
+import { fixed, lab, percent } from "../../shared/figures";
+import { drivenByRgb, inkColor, inkName } from "../../shared/inks";
+import { LinePlot } from "../../shared/plots/LinePlot";
+import { RoundTripMap } from "../../shared/plots/RoundTripMap";
+import { Choice } from "../../shared/ui/Choice";
 import { History } from "../../shared/ui/History";
-import { Choice } from "../bench/panels/Choice";
 import { BeforeAfter } from "./BeforeAfter";
 import { ConditionHead } from "./ConditionHead";
 import { DecidedFields } from "./DecidedFields";
-import { LinePlot } from "./LinePlot";
-import { RoundTripMap } from "./RoundTripMap";
 import { useOneCondition } from "./useOneCondition";
 
 interface Report {

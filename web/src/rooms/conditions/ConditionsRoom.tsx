@@ -4,13 +4,13 @@ import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useCharacterizations } from "../../api/characterizationQueries";
 import { useConditions, useRuns } from "../../api/queries";
-import { fixed, lab, moment, percent } from "../../app/figures";
-import { inkNames } from "../../app/inks";
+import { fixed, lab, moment, percent } from "../../shared/figures";
+import { inkNames } from "../../shared/inks";
+import { RunLine } from "../../shared/ui/RunLine";
 import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
 import { NewCharacterization } from "../characterize/NewCharacterization";
 import { STEP_WORDS } from "../characterize/words";
-import { RunLine } from "../runs/RunLine";
 import { MediaTable } from "./MediaTable";
 
 /** The house's printing conditions with what is known of each. */

@@ -3,7 +3,7 @@ import Select from "@mui/material/Select";
 import { useState } from "react";
 import type { Condition } from "../../api/client";
 import { useChangeCondition, useMedia } from "../../api/conditionQueries";
-import { fixed } from "../../app/figures";
+import { fixed } from "../../shared/figures";
 
 /** What people decide about a condition: name, process, notes, medium. A change is kept on leaving the field. */
 export function DecidedFields({ condition }: { condition: Condition }) {

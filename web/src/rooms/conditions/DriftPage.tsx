@@ -2,9 +2,9 @@ import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";
 import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
-import { fixed, moment } from "../../app/figures";
-import { inkName } from "../../app/inks";
-import { SliderSetting } from "../bench/panels/SliderSetting";
+import { fixed, moment } from "../../shared/figures";
+import { inkName } from "../../shared/inks";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { useOneCondition } from "./useOneCondition";
 

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Medium, useMedia, useRemoveMedium, useSaveMedium } from "../../api/conditionQueries";
-import { fixed } from "../../app/figures";
+import { fixed } from "../../shared/figures";
 
 const EMPTY = { name: "", width_mm: 1000, length_m: 30, price: 100, currency: "EUR" };
 type Wish = typeof EMPTY & { id?: number; version?: number };

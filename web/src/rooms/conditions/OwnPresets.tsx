@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type BuildSettings, usePresetActions, usePresets } from "../../api/conditionQueries";
 import { useSession } from "../../api/queries";
-import { percent } from "../../app/figures";
+import { percent } from "../../shared/figures";
 import { History } from "../../shared/ui/History";
 
 /** The house's own presets: these settings under a name, and what happened to each. */

@@ -7,12 +7,12 @@ import { useSearchParams } from "react-router";
 import type { Condition } from "../../api/client";
 import { useProfileFacts, useThrough } from "../../api/conditionQueries";
 import { useConditions } from "../../api/queries";
-import { fixed } from "../../app/figures";
-import { drivenByRgb, inkName, inkNames } from "../../app/inks";
-import { Choice } from "../bench/panels/Choice";
-import { SliderSetting } from "../bench/panels/SliderSetting";
+import { fixed } from "../../shared/figures";
+import { drivenByRgb, inkName, inkNames } from "../../shared/inks";
+import { LinePlot } from "../../shared/plots/LinePlot";
+import { Choice } from "../../shared/ui/Choice";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
-import { LinePlot } from "./LinePlot";
 import { useOneCondition } from "./useOneCondition";
 
 /** A profile taken apart, with another one beside it. */

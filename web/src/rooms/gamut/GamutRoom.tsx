@@ -2,11 +2,11 @@ import { lazy, Suspense, useMemo } from "react";
 import { Link, useSearchParams } from "react-router";
 import { useCloud, useGamuts, useKeptRecipe } from "../../api/conditionQueries";
 import { useArtworks, useConditions } from "../../api/queries";
-import { fixed, percent } from "../../app/figures";
-import { usePreference } from "../../app/preferences";
-import { Choice } from "../bench/panels/Choice";
-import { SPACES } from "../bench/panels/ProfileChoice";
-import { SliderSetting } from "../bench/panels/SliderSetting";
+import { fixed, percent } from "../../shared/figures";
+import { usePreference } from "../../shared/preferences";
+import { Choice } from "../../shared/ui/Choice";
+import { SPACES } from "../../shared/ui/ProfileChoice";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { SlicePlot } from "./SlicePlot";
 
 const GamutScene = lazy(() => import("./GamutScene").then((module) => ({ default: module.GamutScene })));

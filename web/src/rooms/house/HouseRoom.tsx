@@ -5,9 +5,9 @@ import { useRef, useState } from "react";
 import type { HouseRules, RuleSet } from "../../api/client";
 import { useHouse, useRuleSets } from "../../api/houseQueries";
 import { useSession } from "../../api/queries";
+import { Choice } from "../../shared/ui/Choice";
 import { History } from "../../shared/ui/History";
-import { Choice } from "../bench/panels/Choice";
-import { ProfileChoice } from "../bench/panels/ProfileChoice";
+import { ProfileChoice } from "../../shared/ui/ProfileChoice";
 
 const FRESH: HouseRules = {
   name: "",

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import type { Run } from "../../api/client";
 import { useEarlierRuns, useRuns } from "../../api/queries";
-import { RunLine } from "./RunLine";
+import { RunLine } from "../../shared/ui/RunLine";
 
 /** What is being made, and what was made. */
 export function RunsRoom() {

@@ -3,7 +3,7 @@ import OutlinedInput from "@mui/material/OutlinedInput";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Session, taken } from "../../api/client";
-import { RegisterMark } from "../../app/RegisterMark";
+import { RegisterMark } from "../../shared/ui/RegisterMark";
 
 interface Props {
   session: Session;

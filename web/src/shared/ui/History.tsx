@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { type Revision, useGoBack, useHistory } from "../../api/recordQueries";
-import { moment } from "../../app/figures";
+import { moment } from "../figures";
 import "./history.css";
 
 interface Props {

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { Run } from "../../api/client";
 import { useRuns } from "../../api/queries";
-import { percent } from "../../app/figures";
+import { percent } from "../figures";
 import { type Arrival, addFiles, dismiss, isUploading, onTaken, useArrivals } from "./uploads";
 import "./uploads.css";
 

@@ -5,16 +5,16 @@ import { useState } from "react";
 import type { Adjustment, CurvePoints, HueMove, Readout, Recipe, Region } from "../../../api/client";
 import { useAdjustments } from "../../../api/houseQueries";
 import { useHistogram } from "../../../api/queries";
-import { fixed } from "../../../app/figures";
+import { fixed } from "../../../shared/figures";
+import { Choice } from "../../../shared/ui/Choice";
 import { History } from "../../../shared/ui/History";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import type { Drawing } from "../useDrawing";
-import { Choice } from "./Choice";
 import { CurveEditor } from "./CurveEditor";
 import { HueMoves } from "./HueMoves";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { RegionSettings } from "./RegionSettings";
-import { SliderSetting } from "./SliderSetting";
 
 const STRAIGHT: CurvePoints = [
   [0, 0],

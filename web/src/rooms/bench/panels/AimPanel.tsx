@@ -8,12 +8,12 @@ import type { UseQueryResult } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import type { Differences, Intent } from "../../../api/client";
 import { useDisplayGap } from "../../../api/conditionQueries";
-import { fixed, percent } from "../../../app/figures";
+import { fixed, percent } from "../../../shared/figures";
+import { ProfileChoice } from "../../../shared/ui/ProfileChoice";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import type { MarkStyle } from "../useLook";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
-import { ProfileChoice } from "./ProfileChoice";
-import { SliderSetting } from "./SliderSetting";
 
 const INTENTS: [Intent, string, string][] = [
   ["perceptual", "Perceptual", "everything moves a little, relations stay"],

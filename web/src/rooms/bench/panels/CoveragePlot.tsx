@@ -1,5 +1,5 @@
 import type { InkFigures } from "../../../api/client";
-import { percent } from "../../../app/figures";
+import { percent } from "../../../shared/figures";
 
 const WIDTH = 266;
 const HEIGHT = 50;

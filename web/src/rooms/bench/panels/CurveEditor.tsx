@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { CurvePoints } from "../../../api/client";
-import { fixed } from "../../../app/figures";
+import { fixed } from "../../../shared/figures";
 
 const WIDTH = 266;
 const HEIGHT = 150;

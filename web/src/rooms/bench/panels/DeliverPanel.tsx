@@ -5,17 +5,17 @@ import OutlinedInput from "@mui/material/OutlinedInput";
 import { useEffect, useState } from "react";
 import type { Recipe } from "../../../api/client";
 import { useRuns } from "../../../api/queries";
-import { percent } from "../../../app/figures";
-import { drivenByRgb } from "../../../app/inks";
-import { RunLine } from "../../runs/RunLine";
+import { percent } from "../../../shared/figures";
+import { drivenByRgb } from "../../../shared/inks";
+import { Choice } from "../../../shared/ui/Choice";
+import { RunLine } from "../../../shared/ui/RunLine";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { exampleName } from "../nameRule";
-import { Choice } from "./Choice";
 import { FilmSettings } from "./FilmSettings";
 import { NegativePanel } from "./NegativePanel";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
-import { SliderSetting } from "./SliderSetting";
 
 type Deliver = Recipe["deliver"];
 

@@ -3,9 +3,9 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import OutlinedInput from "@mui/material/OutlinedInput";
 import { useEffect, useState } from "react";
 import type { Film } from "../../../api/client";
-import { fixed } from "../../../app/figures";
-import { Choice } from "./Choice";
-import { SliderSetting } from "./SliderSetting";
+import { fixed } from "../../../shared/figures";
+import { Choice } from "../../../shared/ui/Choice";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 
 const USUAL: Record<string, number> = { C: 15, M: 75, Y: 0, K: 45 };
 const SHARED = [15, 75, 45, 0];

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { InkFigures } from "../../../api/client";
-import { fixed } from "../../../app/figures";
-import { inkColor } from "../../../app/inks";
+import { fixed } from "../../../shared/figures";
+import { inkColor } from "../../../shared/inks";
 
 const WIDTH = 266;
 const HEIGHT = 112;

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import type { HueMove, Readout } from "../../../api/client";
-import { fixed } from "../../../app/figures";
-import { SliderSetting } from "./SliderSetting";
+import { fixed } from "../../../shared/figures";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 
 const NAMES: [string, number][] = [
   ["Reds", 30],

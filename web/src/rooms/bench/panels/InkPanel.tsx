@@ -6,16 +6,16 @@ import type { UseQueryResult } from "@tanstack/react-query";
 import { useState } from "react";
 import type { BlackPolicy, InkFigures, Recipe } from "../../../api/client";
 import { useBlackKinds } from "../../../api/queries";
-import { fixed, lab, percent } from "../../../app/figures";
-import { drivenByRgb } from "../../../app/inks";
-import { Choice } from "./Choice";
+import { fixed, lab, percent } from "../../../shared/figures";
+import { drivenByRgb } from "../../../shared/inks";
+import { Choice } from "../../../shared/ui/Choice";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
 import { InksLeftOut } from "./InksLeftOut";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
-import { SliderSetting } from "./SliderSetting";
 
 const KIND_NAMES: Record<string, string> = {
   none: "None",

@@ -2,7 +2,7 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { InkFigures } from "../../../api/client";
 import { useLoss } from "../../../api/queries";
-import { fixed, percent } from "../../../app/figures";
+import { fixed, percent } from "../../../shared/figures";
 import { useSettled } from "../useSettled";
 import type { PanelProps } from "./PanelProps";
 

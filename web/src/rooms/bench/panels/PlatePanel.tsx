@@ -1,14 +1,14 @@
 import { useEffect, useState } from "react";
 import type { CurvePoints, InkFigures, InkPlate, Recipe } from "../../../api/client";
-import { percent } from "../../../app/figures";
-import { drivenByRgb, inkColor } from "../../../app/inks";
-import { Choice } from "./Choice";
+import { percent } from "../../../shared/figures";
+import { drivenByRgb, inkColor } from "../../../shared/inks";
+import { Choice } from "../../../shared/ui/Choice";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { CurveEditor } from "./CurveEditor";
 import { GrayAxisPlot } from "./GrayAxisPlot";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
-import { SliderSetting } from "./SliderSetting";
 
 const STRAIGHT: CurvePoints = [
   [0, 0],

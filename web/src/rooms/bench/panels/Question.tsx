@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import type { Artwork, Condition, Recipe, View } from "../../../api/client";
 import { useVersioning } from "../../../api/houseQueries";
 import { useDifferences } from "../../../api/queries";
-import { fixed, percent } from "../../../app/figures";
+import { fixed, percent } from "../../../shared/figures";
 import { useLook } from "../useLook";
 import { usePicture } from "../usePicture";
 import { viewOf } from "../view";

@@ -1,10 +1,10 @@
 import Button from "@mui/material/Button";
 import type { Region } from "../../../api/client";
-import { fixed, percent } from "../../../app/figures";
+import { fixed, percent } from "../../../shared/figures";
+import { Choice } from "../../../shared/ui/Choice";
+import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import type { Drawing, Tool } from "../useDrawing";
-import { Choice } from "./Choice";
 import type { PanelProps } from "./PanelProps";
-import { SliderSetting } from "./SliderSetting";
 
 const TOOLS: [Tool, string, string][] = [
   ["rectangle", "Rectangle", "Drag over the picture"],

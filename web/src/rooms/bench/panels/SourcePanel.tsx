@@ -1,10 +1,10 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useProfiles, useVersioning, useVersions } from "../../../api/houseQueries";
-import { bytes, fixed, megapixels, moment } from "../../../app/figures";
+import { bytes, fixed, megapixels, moment } from "../../../shared/figures";
+import { ProfileChoice, SPACES } from "../../../shared/ui/ProfileChoice";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
-import { ProfileChoice, SPACES } from "./ProfileChoice";
 import { Question } from "./Question";
 
 /** What the artwork is, and which profile gives its numbers their meaning. */

@@ -1,5 +1,5 @@
 import { type MouseEvent, type ReactNode, useState } from "react";
-import { detailOf, Refused } from "../api/client";
+import { detailOf, Refused } from "../../api/client";
 
 /** A file that the server makes when asked: saved under its name, or the refusal in words beside the link. */
 export function FileLink({ href, children }: { href: string; children: ReactNode }) {

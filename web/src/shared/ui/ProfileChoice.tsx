@@ -1,8 +1,8 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useRef } from "react";
-import { useProfiles, useTakeInProfile } from "../../../api/houseQueries";
-import { useConditions } from "../../../api/queries";
+import { useProfiles, useTakeInProfile } from "../../api/houseQueries";
+import { useConditions } from "../../api/queries";
 
 export const SPACES = ["sRGB", "opRGB", "ROMM", "P3"];
 

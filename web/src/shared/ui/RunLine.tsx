@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import type { Run } from "../../api/client";
 import { useCancelRun, useMakeAgain } from "../../api/queries";
-import { bytes, moment, percent } from "../../app/figures";
+import { bytes, moment, percent } from "../figures";
 
 const STATES: Record<string, string> = {
   queued: "waiting",

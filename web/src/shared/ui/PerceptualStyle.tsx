@@ -1,4 +1,4 @@
-import { Choice } from "../bench/panels/Choice";
+import { Choice } from "./Choice";
 
 export type Style = "steady" | "lively" | "gentle";
 
