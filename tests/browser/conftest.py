@@ -12,8 +12,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, StorageState, sync_playwright
+from playwright.sync_api import Browser, Page, StorageState, expect, sync_playwright
 
+# The other half of the tests takes the other core: what a person has at once may take its seconds here.
+expect.set_options(timeout=20_000)
 ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = [
