@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { useCharacterizations } from "../../api/characterizationQueries";
 import { useConditions, useRuns } from "../../api/queries";
 import { fixed, lab, moment, percent } from "../../shared/figures";
-import { inkNames } from "../../shared/inks";
+import { drivenByRgb, inkNames } from "../../shared/inks";
 import { RunLine } from "../../shared/ui/RunLine";
 import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
@@ -92,8 +92,12 @@ export function ConditionsRoom() {
                   {condition.notes}
                 </span>
               </td>
-              <td className="unbroken">{inkNames(condition.printed_inks)}</td>
-              <td className="number">{percent(condition.total_ink_percent)}</td>
+              <td className="unbroken">
+                {drivenByRgb(condition.inks) ? "by RGB" : inkNames(condition.printed_inks)}
+              </td>
+              <td className="number">
+                {drivenByRgb(condition.inks) ? "–" : percent(condition.total_ink_percent)}
+              </td>
               <td className="number">{lab(condition.substrate_lab)}</td>
               <td className="number">{fixed(condition.darkest_lab[0] ?? 0)}</td>
               <td className="number unbroken">
