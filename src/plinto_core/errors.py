@@ -28,6 +28,10 @@ class ArtworkError(PlintoError):
     """A picture that cannot be opened, or that is not what it says."""
 
 
+class DocumentError(PlintoError):
+    """A PDF that cannot be opened, or not be read in full."""
+
+
 class DecoderError(PlintoError):
     """A file that breaks its decoder, or needs far more memory or time than a file of its kind."""
 

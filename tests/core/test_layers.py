@@ -12,7 +12,7 @@ FORBIDDEN = {"django", "ninja", "plinto_server", "plinto_demo", "http", "urllib"
 LAYERS = (
     "errors", "computed_once", "files", "recipe", "colorimetry", "icc", "inks", "measurement",
     "press", "gamut", "separation", "adjust", "plate", "chain", "raster", "analysis",
-    "deliver", "screen", "profiling", "truth", "house_rules", "inspection", "sandbox", "cli",
+    "deliver", "screen", "profiling", "truth", "house_rules", "pdf", "inspection", "sandbox", "cli",
 )  # fmt: skip
 
 

@@ -29,6 +29,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "profile": ("profiling", "profile", "Build, judge, compare, rename output profiles."),
     "gamut": ("profiling", "gamut", "Volumes of gamuts, and how much of each the first covers."),
     "again": ("repeating", "again", "Make the file of a run sheet once more."),
+    "pdf": ("documents", "pdf", "Look into PDF documents."),
     "inspect": ("preparing", "inspect", "Say what a profile or a picture is."),
     "assign": ("preparing", "assign", "Write SRC with another profile, or none: the numbers stay."),
     "convert": ("preparing", "convert", "Write SRC in the numbers of another space: the colors stay."),

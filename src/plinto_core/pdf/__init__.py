@@ -1,0 +1,1 @@
+"""PDF documents: opened, walked color by color, inspected (ISO 32000-2)."""
