@@ -124,7 +124,7 @@ def test_source_inside_the_target_is_not_compressed():
 
 
 def test_the_screen_tells_the_styles_apart_by_their_own_figures():
-    words = (ROOT / "web/src/rooms/conditions/PerceptualStyle.tsx").read_text()
+    words = (ROOT / "web/src/shared/ui/PerceptualStyle.tsx").read_text()
     for name, style in PERCEPTUAL_STYLES.items():
         sentence = words.split(f'"{name}",')[1].split("]")[0]
         assert f"{style.knee * 100:.0f} %" in sentence

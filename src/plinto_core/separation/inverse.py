@@ -48,7 +48,7 @@ _OTHER_WEIGHT = 1e-4
 _EXTRA_WEIGHT = 1e-2
 #: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
 _NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05, 12.0, 65
-_SPARED_L = 0.45
+_SPARED_L = 0.4
 
 
 def ink_caps(limits: InkLimits, inks: tuple[str, ...]) -> Array:
@@ -335,7 +335,7 @@ class Inverse:
         return np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
 
     def _sparing(self, darkest: Array) -> Array:
-        """Nearly as dark (0.45 L*) with less ink: of many inks the last hundred percent are not seen, and nothing could
+        """Nearly as dark (0.4 L*) with less ink: of many inks the last hundred percent are not seen, and nothing could
         lead to them without a leap. On the straight way from the middle grays."""
         black_l = float(self.model.lab(darkest)[0])
         begin = np.array([[min(black_l + _AXIS_L, 90.0), 0.0, 0.0]])
