@@ -11,7 +11,7 @@ import click
 import numpy as np
 
 from plinto_core.adjust.regions import Places
-from plinto_core.chain.compiled import Chain, compile_recipe
+from plinto_core.chain.compiled import Chain
 from plinto_core.cli.settings import (
     FILE,
     OUT,
@@ -105,7 +105,7 @@ def write_delivery(
 
     if out.resolve() == src.resolve():
         raise ArtworkError(f"'{src.name}' is the original, and originals are never changed. Choose another --out.")
-    chain = compile_recipe(replace(chain.recipe, deliver=deliver), chain.condition, chain.source.profile)
+    chain = chain.delivering(deliver)
     # Progress is for whoever sits before a terminal; a log has no use for it.
     with click.progressbar(length=1000, label=artwork.name, file=sys.stderr, hidden=not sys.stderr.isatty()) as bar:
         outcome = making.separate(artwork, chain, out, lambda share: bar.update(int(1000 * share) - bar.pos))
