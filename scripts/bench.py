@@ -388,7 +388,7 @@ def main() -> None:
         say(f"Peak memory of this benchmark itself: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
     # Sections of other commands stay: only what stands before them is written anew.
     text = TARGET.read_text() if TARGET.exists() else ""
-    others = re.findall(r"^## (?!Color truth|Speed).*?(?=^## |\Z)", text, flags=re.MULTILINE | re.DOTALL)
+    others = re.findall(r"^## (?!Color truth$|Speed$).*?(?=^## |\Z)", text, flags=re.MULTILINE | re.DOTALL)
     TARGET.write_text("\n".join(LINES).rstrip() + "\n\n" + "\n".join(each.rstrip() + "\n" for each in others))
     print(f"written to {TARGET}")
 
