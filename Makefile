@@ -12,7 +12,7 @@ export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
-	@echo "Loading the made-up shop (the first time takes about four minutes: eight charts are printed, measured and profiled)"
+	@echo "Loading the made-up shop (the first time takes about three minutes: eight charts are printed, measured and profiled)"
 	@PLINTO_DEMO=1 $(BIN)/python manage.py load_demo
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 

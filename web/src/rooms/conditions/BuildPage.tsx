@@ -177,7 +177,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             label="Copyright"
             placeholder="No rights are stated."
             value={settings.copyright ?? ""}
-            slotProps={{ htmlInput: { maxLength: 500 } }}
+            slotProps={{ htmlInput: { maxLength: 500 }, inputLabel: { shrink: true } }}
             onChange={(event) => change({ copyright: event.target.value })}
           />
           <div className="answers">
