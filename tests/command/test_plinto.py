@@ -137,6 +137,13 @@ def test_several_pictures_go_into_a_folder_and_every_setting_has_a_flag(run, cot
     assert (tmp_path / "q.jpg").stat().st_size > 1.3 * (tmp_path / "w.jpg").stat().st_size
     assert "is no folder" in run("separate", photo_tiff, other, *settings, "--out", tmp_path / "none", code=2)
     assert "would both become" in run("separate", photo_tiff, photo_tiff, *settings, "--out", folder, code=2)
+    # What the first becomes is the second one's original: refused before anything is written.
+    second = tmp_path / "photo Cotton 54T.tif"
+    second.write_bytes(photo_tiff.read_bytes())
+    assert "is an original" in run("separate", photo_tiff, second, *settings, "--out", tmp_path, code=2)
+    assert (
+        second.read_bytes() == photo_tiff.read_bytes() and not (tmp_path / "photo Cotton 54T Cotton 54T.tif").exists()
+    )
 
 
 def test_inspect_tells_what_a_file_is(run, cotton, photo_tiff):

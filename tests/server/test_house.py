@@ -12,6 +12,8 @@ from PIL import Image
 from plinto_core.icc.standard import rgb_profile
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import store
+from plinto_server.jobs import attempt
+from plinto_server.jobs.models import Run
 from tests.conftest import profile_of
 from tests.server.conftest import take_in, tiff_bytes, work
 
@@ -108,6 +110,24 @@ def test_assign_convert_and_remove_are_versions_that_pictures_follow(client, cot
     assert _post(client, f"{place}/version", {"number": 99}).status_code == 404
     _post(client, f"{place}/version", {"number": 0})
     assert np.array_equal(shown(), first)
+
+
+def test_a_conversion_is_stopped_when_somebody_asks(client, monkeypatch):
+    """It took the wish and went on to its end."""
+    monkeypatch.setattr(attempt, "_BEAT_SECONDS", 0.0)
+    progress = attempt.Attempt.progress
+
+    def cancel_early(self, share):
+        Run.objects.filter(kind="version").update(cancel_asked=True)
+        progress(self, share)
+
+    artwork = _send(client, _tagged("sRGB"))
+    place = f"/api/artworks/{artwork['id']}"
+    asked = _post(client, f"{place}/versions", {"action": "convert", "profile": "ROMM"}).json()
+    monkeypatch.setattr(attempt.Attempt, "progress", cancel_early)
+    work()
+    assert client.get(f"/api/runs/{asked['id']}").json()["state"] == "cancelled"
+    assert client.get(place).json()["version"] == 0
 
 
 def test_flattening_can_be_done_again_on_another_ground(client):

@@ -64,7 +64,7 @@ def separate(
     for folder in (out, run_sheet) if several else ():
         if folder is not None and not folder.is_dir():
             raise RecipeError(f"'{folder}' is no folder. Of several pictures, files and sheets go into folders.")
-    names: dict[str, Path] = {}
+    jobs = []
     for each in src:
         artwork, chain = opened_with_chain(each, given)
         deliver = chain.recipe.deliver
@@ -72,17 +72,28 @@ def separate(
             deliver, format=made, embed_profile=deliver.embed_profile and not strip_profile,
             compression=compression or deliver.compression, jpeg_quality=quality or deliver.jpeg_quality,
         )  # fmt: skip
-        target, sheet = out, run_sheet
-        if several:
-            stem = named(artwork, chain, deliver)
-            target = out / f"{stem}{deliver.suffix}"
-            sheet = run_sheet / f"{stem} run sheet.json" if run_sheet else None
-            if target.name in names:
-                raise RecipeError(
-                    f"'{each}' and '{names[target.name]}' would both become '{target.name}'. Rename one."
-                )
-            names[target.name] = each
-        write_delivery(each, target, artwork, chain, deliver, sheet)
+        stem = named(artwork, chain, deliver)
+        target = out / f"{stem}{deliver.suffix}" if several else out
+        sheet = run_sheet / f"{stem} run sheet.json" if several and run_sheet else run_sheet
+        jobs.append((each, target, artwork, chain, deliver, sheet))
+    # Before anything is written: no file over another one, and none over an original.
+    _check_targets([(each, target) for each, target, *_ in jobs])
+    for job in jobs:
+        write_delivery(*job)
+
+
+def _check_targets(jobs: list[tuple[Path, Path]]) -> None:
+    originals = {source.resolve() for source, _ in jobs}
+    taken: dict[Path, Path] = {}
+    for source, target in jobs:
+        where = target.resolve()
+        if where in originals:
+            raise ArtworkError(
+                f"'{target.name}' is an original, and originals are never changed. Choose another --out."
+            )
+        if where in taken:
+            raise RecipeError(f"'{source}' and '{taken[where]}' would both become '{target.name}'. Rename one.")
+        taken[where] = source
 
 
 def named(artwork: Artwork, chain: Chain, deliver: DeliverStation) -> str:

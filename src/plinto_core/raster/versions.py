@@ -1,6 +1,6 @@
 """New versions of artwork: the same numbers under another profile, or other numbers for the same colors."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -23,15 +23,22 @@ def write_assigned(artwork: Artwork, profile: Profile | None, out: Path) -> None
 
 
 def write_converted(
-    artwork: Artwork, source: Profile, target: Profile, out: Path, intent: str = "relative", *, bpc: bool = True
-) -> None:
-    """A 16-bit TIFF of the same colors in `target`'s numbers. Numbers change, colors do not, as far as it reaches."""
+    artwork: Artwork, source: Profile, target: Profile, out: Path, intent: str = "relative", *, bpc: bool = True,
+    progress: Callable[[float], None] = lambda share: None,
+) -> None:  # fmt: skip
+    """A 16-bit TIFF of the same colors in `target`'s numbers. Numbers change, colors do not, as far as it reaches.
+
+    `progress` hears the share (0…1) that is converted, and may raise `Cancelled`: nothing is left behind then.
+    """
     _must_fit(artwork, source)
     if target.header.channels not in (3, 4):
         raise RecipeError(f"'{target.name}' is no space for artwork; choose an RGB or a CMYK profile.")
 
     def bands() -> Iterator[Codes]:
+        done = 0
         for band in artwork.bands():
+            done += len(band)
+            progress(done / artwork.height)
             flat = band.reshape(-1, band.shape[-1])
             made = cmm.convert_codes(source, target, flat, np.dtype(np.uint16), intent, bpc)
             yield made.reshape(*band.shape[:-1], -1)

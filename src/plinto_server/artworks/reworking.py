@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.errors import RecipeError
+from plinto_core.errors import Cancelled, RecipeError
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.errors import ConflictError, MissingError
@@ -55,9 +55,13 @@ def make(run: Run, attempt: Attempt) -> Done:
 def _convert(run: Run, artwork: Artwork, attempt: Attempt) -> Done:
     intent, bpc = run.recipe["intent"], run.recipe["bpc"]
     opened, target = levels.opened(artwork), house.profile_by_choice(run.recipe["profile"])
-    attempt.progress(0.2)
-    part, facts, built = versions.converted_to(artwork, opened, target, intent, bpc, attempt.folder)
-    attempt.progress(0.95)
+
+    def progress(share: float) -> None:
+        attempt.progress(share)
+        if attempt.cancelled():
+            raise Cancelled(f"'{artwork.name}' was stopped while it was converted.")
+
+    part, facts, built = versions.converted_to(artwork, opened, target, intent, bpc, attempt.folder, progress)
     source = versions.current_profile(artwork, opened)
     how = f"{intent}, {'with' if bpc else 'without'} black point compensation"
     name = source.name if source else "no profile"

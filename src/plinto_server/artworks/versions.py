@@ -1,6 +1,7 @@
 """Versions of artwork: house rules carried out, profiles assigned and removed; what reworking makes is in `reworking`."""
 
 import copy
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -164,18 +165,19 @@ def remove_profile(artwork: Artwork, user: User | None) -> Artwork:
 
 
 def converted_to(
-    artwork: Artwork, opened: DecodedArtwork, target: Profile, intent: str, bpc: bool, folder: Path
+    artwork: Artwork, opened: DecodedArtwork, target: Profile, intent: str, bpc: bool, folder: Path,
+    progress: Callable[[float], None] = lambda share: None,
 ) -> tuple[Part, dict[str, Any], Path]:  # fmt: skip
     """The same colors in another space's numbers, written in `folder`: the file, a version's facts, its levels."""
     source = current_profile(artwork, opened)
     if source is None:
         raise RecipeError(f"'{artwork.name}' has no profile, so there are no colors to convert. Assign one first.")
     path, built = folder / "converted.tif", folder / "converted-levels"
-    write_converted(opened, source, target, path, intent, bpc=bpc)
+    write_converted(opened, source, target, path, intent, bpc=bpc, progress=lambda share: progress(0.7 * share))
     part = store.part_of(path)
     most = round(settings.MAX_MEGAPIXELS * 1_000_000)
     facts = sandbox.run("picture", {"path": str(path), "name": artwork.name, "max_pixels": most}, artwork.name)
-    levels.decode(path, artwork.name, facts, built)
+    levels.decode(path, artwork.name, facts, built, lambda share: progress(0.7 + 0.3 * share))
     return part, facts | {"pixels_sha256": part.sha256, "log": artwork.log, "page": 0, "ground": []}, built
 
 
