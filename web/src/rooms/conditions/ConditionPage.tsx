@@ -88,7 +88,7 @@ function Judged({ condition }: { condition: Condition }) {
           onChange={(value) => status.mutate({ slug, status: value, version: condition.version })}
         />
         <DecidedFields condition={condition} />
-        <History kind="condition" recordKey={slug} version={condition.version} mayChange={mayChange} />
+        <History kind="condition" recordKey={slug} mayChange={mayChange} />
       </div>
       <div className="totals condition-totals">
         <div>

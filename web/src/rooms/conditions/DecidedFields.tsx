@@ -11,17 +11,11 @@ export function DecidedFields({ condition }: { condition: Condition }) {
   const media = useMedia();
   const [open, setOpen] = useState(false);
   const field = (name: "name" | "process" | "notes", label: string) => (
-    // Somebody else's change shows at once.
-    <label className="setting wide" key={`${name} ${condition[name]}`}>
-      <span>{label}</span>
-      <input
-        className="plain-input"
-        defaultValue={condition[name]}
-        onBlur={(event) =>
-          event.target.value !== condition[name] && change.mutate({ [name]: event.target.value })
-        }
-      />
-    </label>
+    <DecidedText
+      label={label}
+      decided={condition[name]}
+      keep={(typed) => change.mutateAsync({ [name]: typed })}
+    />
   );
   return (
     <>
@@ -53,5 +47,36 @@ export function DecidedFields({ condition }: { condition: Condition }) {
       )}
       {change.error && <p className="notice">{change.error.message}</p>}
     </>
+  );
+}
+
+interface TextProps {
+  label: string;
+  decided: string;
+  keep: (typed: string) => Promise<unknown>;
+}
+
+/** A text that is kept on leaving the field; what could not be kept stays typed, what others decide shows at once. */
+function DecidedText({ label, decided, keep }: TextProps) {
+  const [typed, setTyped] = useState<string>();
+  const leave = async () => {
+    if (typed === undefined || typed === decided) return setTyped(undefined);
+    try {
+      await keep(typed);
+    } catch {
+      return; // The cause is said below the fields.
+    }
+    setTyped((now) => (now === typed ? undefined : now));
+  };
+  return (
+    <label className="setting wide">
+      <span>{label}</span>
+      <input
+        className="plain-input"
+        value={typed ?? decided}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={leave}
+      />
+    </label>
   );
 }

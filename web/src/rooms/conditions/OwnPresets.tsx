@@ -55,7 +55,7 @@ export function OwnPresets({ settings }: { settings: BuildSettings }) {
           <button type="button" className="quiet-button" onClick={() => remove.mutate(preset.name)}>
             Remove
           </button>
-          <History kind="preset" recordKey={preset.name} version={preset.version} mayChange={mayChange} />
+          <History kind="preset" recordKey={preset.name} mayChange={mayChange} />
         </div>
       ))}
     </details>

@@ -126,14 +126,7 @@ export function HouseRoom() {
         </table>
         {open && <RulesForm key={String(open)} set={chosen} onDone={() => setOpen(undefined)} />}
       </div>
-      {chosen && (
-        <History
-          kind="house rules"
-          recordKey={String(chosen.id)}
-          version={chosen.version}
-          mayChange={mayChange}
-        />
-      )}
+      {chosen && <History kind="house rules" recordKey={String(chosen.id)} mayChange={mayChange} />}
     </main>
   );
 }

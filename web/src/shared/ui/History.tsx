@@ -7,8 +7,6 @@ interface Props {
   kind: string;
   /** Of one thing; without it the changes of everything of the kind, or of everything. */
   recordKey?: string;
-  /** What is looked at now; sent along when going back. */
-  version?: number;
   mayChange?: boolean;
 }
 
@@ -25,12 +23,14 @@ export function History(props: Props & { label?: string }) {
   );
 }
 
-export function Revisions({ kind, recordKey, version, mayChange }: Props) {
+export function Revisions({ kind, recordKey, mayChange }: Props) {
   const found = useHistory(kind, recordKey);
   const back = useGoBack();
   if (found.error) return <p className="notice">{found.error.message}</p>;
   if (!found.data) return <p className="soft">Looking it up</p>;
-  if (found.data.length === 0) return <p className="soft">Nobody has changed it yet.</p>;
+  // The newest change in the list is the version that whoever goes back has looked at.
+  const [newest] = found.data;
+  if (!newest) return <p className="soft">Nobody has changed it yet.</p>;
   return (
     <>
       {back.error && (
@@ -53,7 +53,7 @@ export function Revisions({ kind, recordKey, version, mayChange }: Props) {
                 className="quiet-button"
                 disabled={back.isPending}
                 onClick={() =>
-                  back.mutate({ kind, key: recordKey, number: each.number, version: version ?? 0 })
+                  back.mutate({ kind, key: recordKey, number: each.number, version: newest.number })
                 }
               >
                 Go back to this

@@ -208,7 +208,7 @@ function Saved({ given, onTake }: { given: Adjustment; onTake: (next: Adjustment
               <button type="button" className="quiet-button soft" onClick={() => forget.mutate(found.id)}>
                 Remove {found.name}
               </button>
-              <History kind="adjustment" recordKey={found.name} version={found.version} mayChange />
+              <History kind="adjustment" recordKey={found.name} mayChange />
             </>
           )}
         </>
