@@ -20,6 +20,10 @@ class CharacterizationError(PlintoError):
     """Measurement data that cannot be read or fitted."""
 
 
+class PipelineError(PlintoError):
+    """Steps of a conversion that do not fit each other."""
+
+
 class RecipeError(PlintoError):
     """Settings that contradict each other or the condition they are meant for."""
 
@@ -30,6 +34,10 @@ class ArtworkError(PlintoError):
 
 class DocumentError(PlintoError):
     """A PDF that cannot be opened, or not be read in full."""
+
+
+class PolicyError(PlintoError):
+    """A policy, delivery rule or ticket that cannot be read, or contradicts itself."""
 
 
 class DecoderError(PlintoError):

@@ -24,6 +24,8 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import driven_by_rgb, lab_to_inks
+from plinto_core.pipeline.pipeline import Pipeline, Step
+from plinto_core.pipeline.space import LAB, inks_space, space_of
 from plinto_core.plate.station import Plates
 from plinto_core.press.model import must_have_way_back
 from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe, canonical_digest
@@ -129,20 +131,42 @@ class Chain:
             (lambda device: self.want.apply(self.source.apply(device))) if look else None,
         )  # fmt: skip
 
+    @computed_once
+    def to_aim(self) -> Pipeline:
+        """Adjust, source, match and aim: device values 0…1 to the Lab that the inks shall make."""
+        device = space_of(self.source.profile)
+        key = self.digest
+        return Pipeline((
+            Step("adjust", device, device, self.adjust.apply, key),
+            Step("source", device, LAB, self.source.apply, key),
+            Step("match", LAB, LAB, self.want.apply, key),
+            Step("aim", LAB, LAB, self.aim.apply, key),
+        ))  # fmt: skip
+
+    @computed_once
+    def pipeline(self) -> Pipeline:
+        """Device values 0…1 to inks 0…1, exactly, without grid, regions and plates; every figure and link is made of it."""
+        device, inks = (
+            space_of(self.source.profile),
+            inks_space(self.condition.model.inks, self.condition.profile.digest),
+        )
+        adjust = self.to_aim.stages[0]
+        if isinstance(self.ink, ProfiledInk):
+            return Pipeline((adjust, Step("ink", device, inks, self.ink.apply, self.digest)))
+        made = Pipeline((*self.to_aim.stages[1:], Step("ink", LAB, inks, self.ink.apply, self.digest)))
+        if self._kept is None:
+            return Pipeline((adjust, *made.stages))
+        kept = self._kept
+        # What is kept is told by the values themselves, so source, aim and ink are one step for such a line.
+        return Pipeline((adjust, Step("ink", device, inks, lambda values: kept.around(made, values), self.digest)))
+
     def wanted_lab(self, device: ArrayLike) -> Array:
         """Device values (..., channels) to the Lab wanted on the substrate (..., 3), adjusted, before the aim."""
-        return self.want.apply(self.source.apply(self.adjust.apply(device)))
+        return self.to_aim.up_to("match").apply(device)
 
     def inks(self, device: ArrayLike) -> Array:
         """Device values 0…1 (..., channels) to inks 0…1 (..., inks), exactly, without grid, regions and plates."""
-        if isinstance(self.ink, ProfiledInk):
-            return self.ink.apply(self.adjust.apply(device))
-        adjusted = self.adjust.apply(device)
-        found = self.ink.apply(self.aim.apply(self.want.apply(self.source.apply(adjusted))))
-        if self._kept is None:
-            return found
-        flat = self._kept.apply(adjusted.reshape(-1, self.channels), found.reshape(-1, found.shape[-1]))
-        return flat.reshape(found.shape)
+        return self.pipeline.apply(device)
 
     @computed_once
     def link(self) -> Link | ProfiledLink | AdjustedLink:
@@ -359,7 +383,7 @@ class Chain:
             adjusted,
             line.source.apply(adjusted),
             want_lab,
-            follow(lambda each: each.aim.apply(each.wanted_lab(device))),
+            follow(lambda each: each.to_aim.apply(device)),
             codes / float(np.iinfo(codes.dtype).max),
             print_lab,
             delta_e_2000(want_lab, print_lab),

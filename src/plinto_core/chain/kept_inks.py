@@ -10,6 +10,7 @@ from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.names import ink_letters
+from plinto_core.pipeline.pipeline import Pipeline
 from plinto_core.press.model import ForwardModel
 
 Array = NDArray[np.float64]
@@ -76,6 +77,12 @@ class KeptInks:
                 tone = np.interp(values, np.linspace(0, 1, _STEPS), self._curves[letter])
                 out[rows, self._target_inks.index(letter)] = tone
         return out
+
+    def around(self, line: Pipeline, device: Array) -> Array:
+        """Source values (..., channels) through `line` to inks (..., inks), the kept ones in their place."""
+        found = line.apply(device)
+        flat = self.apply(device.reshape(-1, device.shape[-1]), found.reshape(-1, found.shape[-1]))
+        return flat.reshape(found.shape)
 
     def _rows(self, present: NDArray[np.bool_]) -> list[tuple[NDArray[np.bool_], frozenset[str]]]:
         found = []

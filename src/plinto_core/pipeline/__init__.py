@@ -1,0 +1,1 @@
+"""A conversion of colors is a value: stages between spaces, applied, traced, joined."""
