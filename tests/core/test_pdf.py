@@ -27,6 +27,12 @@ def tint(pdf, out):
     return Dictionary(FunctionType=2, Domain=[0, 1], C0=[0] * len(out), C1=list(out), N=1)
 
 
+def calculated(pdf, inputs, outputs, text):
+    function = Stream(pdf, b"{ %s }" % text.encode())
+    function.FunctionType, function.Domain, function.Range = 4, [0, 1] * inputs, [0, 1] * outputs
+    return pdf.make_indirect(function)
+
+
 def page_of(pdf, content, **resources):
     page = pdf.add_blank_page(page_size=(300, 300))
     page.Contents = Stream(pdf, content.encode())
@@ -73,9 +79,10 @@ def test_spaces_of_every_family_come_down_to_what_they_mean(saved):
         Press=icc(pdf, profile_of("cotton-54t"), 4),
         Wrong=icc(pdf, rgb_profile("sRGB"), 4, Alternate=Name.DeviceCMYK),
         Spot=spot,
-        Many=Array(
-            [Name.DeviceN, Array([Name.Cyan, Name("/None"), Name.Varnish]), Name.DeviceCMYK, tint(pdf, (1, 0, 0, 0))]
-        ),
+        Many=Array([
+            Name.DeviceN, Array([Name.Cyan, Name("/None"), Name.Varnish]), Name.DeviceCMYK,
+            calculated(pdf, 3, 4, "pop pop 0 0 0"),
+        ]),
         Palette=Array([Name.Indexed, spot, 1, b"\x00\xff"]),
         Lab=Array([Name.Lab, Dictionary(WhitePoint=[0.9642, 1, 0.8249])]),
     )  # fmt: skip

@@ -75,7 +75,7 @@ def write_pdf(path: Path, pages: list[Page], title: str, model: ForwardModel | N
         for page, target in zip(pages, pdf.pages, strict=True):
             _place(pdf, page, target, model, spaces)
         if profile is not None:
-            pdf.Root.OutputIntents = Array([_output_intent(pdf, profile)])
+            pdf.Root.OutputIntents = Array([output_intent(pdf, profile)])
         pdf.save(path, deterministic_id=True, object_stream_mode=pikepdf.ObjectStreamMode.disable)
 
 
@@ -155,7 +155,8 @@ def _pdf_name(text: str) -> pikepdf.Object:
     return pikepdf.Object.parse(f"/{plain or 'Ink'}".encode())
 
 
-def _output_intent(pdf: Pdf, profile: Profile) -> Any:
+def output_intent(pdf: Pdf, profile: Profile) -> Any:
+    """An output intent that carries its profile (ISO 15930-7, 6.2.2)."""
     stream = Stream(pdf, profile.raw)
     stream.N = profile.header.channels
     return pdf.make_indirect(

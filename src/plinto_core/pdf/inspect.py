@@ -10,7 +10,8 @@ import pikepdf
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import parse
 from plinto_core.pdf.document import opened
-from plinto_core.pdf.walk import ColorUse, walk
+from plinto_core.pdf.state import ColorUse
+from plinto_core.pdf.walk import walk
 
 _MM = 25.4 / 72
 _BOXES = ("MediaBox", "CropBox", "BleedBox", "TrimBox", "ArtBox")

@@ -5,21 +5,32 @@ glyphs the color that they are used in, soft masks paint nothing themselves. Inv
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
-from typing import Any, Literal
+from dataclasses import dataclass, replace
+from typing import Any
 
-import numpy as np
 import pikepdf
 
 from plinto_core.errors import DocumentError
-from plinto_core.pdf.space import CMYK, GRAY, PATTERN, RGB, DocumentSpace, resolve
+from plinto_core.pdf.space import CMYK, GRAY, PATTERN, RGB, DocumentSpace, Spaces
+from plinto_core.pdf.state import (
+    Box,
+    ColorUse,
+    Matrix,
+    Object,
+    Paint,
+    Picture,
+    State,
+    as_matrix,
+    as_numbers,
+    box_of,
+    ppi_of,
+    times,
+)
+from plinto_core.pdf.tape import Emit, Tape
+from plinto_core.pdf.text_box import MOVES, moved, shown
 
-Object = Literal["text", "line art", "image", "shading"]
-Matrix = tuple[float, float, float, float, float, float]
-
-_IDENTITY: Matrix = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
 #: Beyond this a document is no job but an attack.
-_DEEPEST, MOST_OPERATORS = 28, 20_000_000
+_DEEPEST, MOST_OPERATORS, MOST_USES = 28, 20_000_000, 5_000_000
 _FILLS = {
     "f": (True, False),
     "F": (True, False),
@@ -28,6 +39,7 @@ _FILLS = {
     "s": (False, True),
 } | dict.fromkeys(("B", "B*", "b", "b*"), (True, True))
 _TEXT = {"Tj", "TJ", "'", '"'}
+_PATH = {"m", "l", "c", "v", "y", "re", "h", "W", "W*"}
 _SETS = {
     "g": (GRAY, True),
     "G": (GRAY, False),
@@ -36,296 +48,620 @@ _SETS = {
     "k": (CMYK, True),
     "K": (CMYK, False),
 }
+_COLORS = {*_SETS, "cs", "CS", "sc", "scn", "SC", "SCN"}
 #: Text rendering modes (table 104): fill, stroke.
 _MODES = {0: (True, False), 1: (False, True), 2: (True, True), 4: (True, False), 5: (False, True), 6: (True, True)}
+_Way = tuple[tuple[int, int], ...]
 
 
-@dataclass(frozen=True)
-class Picture:
-    """An image where it is painted: pixels, bits, filter, and how many pixels come to an inch, the fewer way."""
-
-    width: int
-    height: int
-    bits: int
-    compression: str
-    ppi: float
-    is_mask: bool
-    key: tuple[int, int]
-
-
-@dataclass(frozen=True)
-class ColorUse:
-    """One painted color: `where` is the page (from 1) and the way to its stream; `values` as the document has them, empty
-    for pictures and shadings. In a soft mask (`in_mask`) it is no color of the print."""
-
-    page: int
-    where: str
-    object: Object
-    stroke: bool
-    space: DocumentSpace
-    values: tuple[float, ...]
-    overprint: bool
-    overprint_mode: int
-    blend: str
-    alpha: float
-    masked: bool
-    in_mask: bool
-    font: str = ""
-    picture: Picture | None = None
-
-
-@dataclass(frozen=True)
-class _Paint:
-    space: DocumentSpace = GRAY
-    values: tuple[float, ...] = (0.0,)
-    pattern: str = ""
-
-
-@dataclass(frozen=True)
-class _State:
-    matrix: Matrix = _IDENTITY
-    fill: _Paint = field(default_factory=_Paint)
-    stroke: _Paint = field(default_factory=_Paint)
-    mode: int = 0
-    font: str = ""
-    font_object: Any = None
-    overprint: bool = False
-    overprint_stroke: bool = False
-    overprint_mode: int = 0
-    blend: str = "Normal"
-    alpha: float = 1.0
-    alpha_stroke: float = 1.0
-    masked: bool = False
-    in_mask: bool = False
-    #: In an uncolored pattern or glyph, color operators count for nothing (8.7.3.3, 9.6.4).
-    uncolored: bool = False
-
-
-def walk(pdf: pikepdf.Pdf, pages: range | None = None) -> Iterator[ColorUse]:
-    """Painted colors of the pages (from 0; all of them), in the order in which they are painted.
+def walk(pdf: pikepdf.Pdf, pages: range | None = None, *, boxes: bool = False) -> Iterator[ColorUse]:
+    """Painted colors of the pages (from 0; all of them), in the order in which they are painted, with `boxes` if asked.
 
     Raises `DocumentError` with page and stream where something cannot be interpreted.
     """
-    walker = _Walker()
+    interpreter = Interpreter(boxes=boxes)
     for number in pages if pages is not None else range(len(pdf.pages)):
-        page = pdf.pages[number]
+        yield from interpreter.page(pdf.pages[number], number + 1)
+
+
+@dataclass
+class Interpreted:
+    """What a stream came to: its uses, which colors it takes from outside (True: stroke), and what is written instead."""
+
+    uses: list[ColorUse]
+    inherits: set[bool]
+    tape: Tape | None
+
+
+@dataclass
+class _Place:
+    """The stream under way: its resources, page, name, the streams around it, and the path under construction."""
+
+    resources: Any
+    page: int
+    where: str
+    way: _Way
+    scope: int
+    uses: list[ColorUse]
+    inherits: set[bool]
+    tape: Tape | None
+    spaces: dict[str, DocumentSpace]
+    held: list[Any]
+    box: Box | None = None
+    at: int = 0
+
+
+class Interpreter:
+    """Walks pages. A subclass gives what is written instead of each color, picture, shading and stream."""
+
+    #: Whether streams are written anew.
+    writes = False
+
+    def __init__(self, *, boxes: bool = False) -> None:
+        self.spaces = Spaces()
+        self.boxes = boxes
+        self._operators = self._uses = self._scopes = 0
+        self._known: dict[Any, tuple[Matrix, Interpreted, Any]] = {}
+
+    # What a subclass gives.
+
+    def colored(self, use: ColorUse, paint: Paint) -> Emit | None:
+        """The color that is written for a use."""
+        del use, paint
+        return None
+
+    def image(self, found: Any, use: ColorUse, resources: Any) -> Any:
+        """The image that is written for one; itself where it stays."""
+        del use, resources
+        return found
+
+    def shading(self, found: Any, use: ColorUse, resources: Any) -> Any:
+        """The shading that is written for one; itself where it stays."""
+        del use, resources
+        return found
+
+    def stream_of(self, found: Any, done: Interpreted) -> Any:
+        """The form, tile or glyph that is written for one; itself where it stays."""
+        del done
+        return found
+
+    # The walk.
+
+    def page(self, page: Any, number: int) -> list[ColorUse]:
+        """Uses of a page and its annotations; what is to be written is given to `page_written`."""
         try:
-            resources = page.obj.get("/Resources", pikepdf.Dictionary())
-            yield from walker.stream(page, resources, _State(), number + 1, "page", ())
-            yield from walker.annotations(page, number + 1)
+            resources = _dictionary(page.obj.get("/Resources"))
+            done = self._stream(page, resources, State(), number, "page", ())
+            uses = [*done.uses, *self._annotations(page, number)]
+            self.page_written(page, done)
+            return uses
         except DocumentError as error:
             if str(error).startswith("Page "):
                 raise
-            raise DocumentError(f"Page {number + 1} cannot be read in full: {error}.") from error
+            raise DocumentError(f"Page {number} cannot be read in full: {error}.") from error
+        except (TypeError, ValueError, KeyError, AttributeError, IndexError, pikepdf.PdfError) as error:
+            # An object of another kind than belongs there; pikepdf says so in any of these.
+            raise DocumentError(f"Page {number} cannot be read in full: {_cause(error)}.") from error
 
+    def page_written(self, page: Any, done: Interpreted) -> None:
+        """A page is through."""
 
-class _Walker:
-    """What has to be counted over the whole document."""
-
-    def __init__(self) -> None:
-        self._operators = 0
-
-    def stream(
-        self, content: Any, resources: Any, state: _State, page: int, where: str, way: tuple[tuple[int, int], ...]
-    ) -> Iterator[ColorUse]:  # fmt: skip
-        """Uses in a content stream."""
+    def _stream(self, content: Any, resources: Any, state: State, page: int, where: str, way: _Way) -> Interpreted:
         if len(way) > _DEEPEST:
             raise DocumentError(f"streams lie more than {_DEEPEST} deep in each other at {where}")
-        stack: list[_State] = []
         try:
             instructions = pikepdf.parse_content_stream(content)
-        except pikepdf.PdfError as error:
+        except (pikepdf.PdfError, RecursionError) as error:
             raise DocumentError(f"the content of {where} cannot be parsed ({error})") from error
-        for at, instruction in enumerate(instructions):
+        self._scopes += 1
+        tape = Tape(resources) if self.writes and not state.in_mask else None
+        at = _Place(resources, page, where, way, self._scopes, [], set(), tape, {}, [])
+        self._run(instructions, state, at)
+        self._uses += len(at.uses)
+        if self._uses > MOST_USES:
+            raise DocumentError(f"there are more than {MOST_USES:,} painted colors up to {where}")
+        return Interpreted(at.uses, at.inherits, tape)
+
+    def _run(  # noqa: PLR0912 - one branch a family of operators
+        self, instructions: list[Any], state: State, at: _Place
+    ) -> None:
+        stack: list[State] = []
+        tape = at.tape
+        for count, instruction in enumerate(instructions):
             self._operators += 1
             if self._operators > MOST_OPERATORS:
-                raise DocumentError(f"there are more than {MOST_OPERATORS:,} operators up to {where}")
+                raise DocumentError(f"there are more than {MOST_OPERATORS:,} operators up to {at.where}")
             operator = str(instruction.operator)
-            operands = list(instruction.operands)
-            if operator == "q":
+            at.at = count
+            if operator in _PATH:
+                at.held.append(instruction)
+                if self.boxes and operator[0] != "W" and operator != "h":
+                    _grow(at, state, operator, instruction.operands)
+            elif operator in _FILLS or operator == "n":
+                if operator != "n":
+                    self._painted(_FILLS[operator], "line art", _path_box(at, state), state, at)
+                at.box = None
+                if tape:
+                    for each in at.held:
+                        tape.add(each)
+                    tape.add(instruction)
+                at.held.clear()
+            elif operator in _COLORS:
+                if not state.uncolored:
+                    state = self._set(operator, list(instruction.operands), state, at)
+            elif operator in _TEXT:
+                state = self._text(operator, list(instruction.operands), state, at)
+                if tape:
+                    tape.add(instruction)
+            elif operator == "q":
                 stack.append(state)
+                if tape:
+                    tape.save(instruction)
             elif operator == "Q":
                 # One too many is passed over, as every reader does (8.4.2).
-                state = stack.pop() if stack else state
-            elif operator == "INLINE IMAGE":
-                yield _inline(instruction.operands[0], resources, state, page, f"{where} {at}")
+                if stack:
+                    state = stack.pop()
+                    if tape:
+                        tape.restore(instruction)
             elif operator == "Do":
-                yield from self._object(operands, resources, state, page, where, way)
-            elif operator in _FILLS or operator in _TEXT:
-                yield from self._painted(operator, resources, state, page, f"{where} {at}", way)
+                self._object(list(instruction.operands), state, at)
             elif operator == "sh":
-                yield self._shading(operands, resources, state, page, f"{where} {at}")
+                self._sh(list(instruction.operands), state, at)
+            elif operator == "INLINE IMAGE":
+                self._inline(instruction, state, at)
             else:
-                state = self._changed(operator, operands, resources, state, where)
-            if operator == "gs":
-                yield from self._soft_mask(operands, resources, state, page, where, way)
-
-    def annotations(self, page: Any, number: int) -> Iterator[ColorUse]:
-        """Uses in the appearances of a page's annotations that are printed."""
-        for at, annotation in enumerate(page.obj.get("/Annots", [])):
-            if not isinstance(annotation, pikepdf.Dictionary) or int(annotation.get("/F", 0)) & 2:
-                continue
-            appearances = annotation.get("/AP")
-            found = appearances.get("/N") if isinstance(appearances, pikepdf.Dictionary) else None
-            if isinstance(found, pikepdf.Dictionary) and not isinstance(found, pikepdf.Stream):
-                found = found.get(str(annotation.get("/AS", "/Off")))
-            if isinstance(found, pikepdf.Stream):
-                own = found.get("/Resources", pikepdf.Dictionary())
-                yield from self.stream(found, own, _State(), number, f"annotation {at + 1}", (found.objgen,))
-
-    def _painted(
-        self, operator: str, resources: Any, state: _State, page: int, where: str, way: tuple[tuple[int, int], ...]
-    ) -> Iterator[ColorUse]:  # fmt: skip
-        text = operator in _TEXT
-        if text and state.font_object is not None and str(state.font_object.get("/Subtype", "")) == "/Type3":
-            yield from self._glyphs(resources, state, page, where, way)
-            return
-        fills, strokes = _MODES.get(state.mode, (False, False)) if text else _FILLS[operator]
-        for wanted, stroke in ((fills, False), (strokes, True)):
-            paint = state.stroke if stroke else state.fill
-            if not wanted:
-                continue
-            if paint.space.kind == "pattern":
-                yield from self._pattern(paint, resources, state, page, where, way)
-            else:
-                yield _use(page, where, "text" if text else "line art", stroke, paint, state)
-
-    def _glyphs(
-        self, resources: Any, state: _State, page: int, where: str, way: tuple[tuple[int, int], ...]
-    ) -> Iterator[ColorUse]:
-        font = state.font_object
-        own = font.get("/Resources", resources)
-        for name, glyph in dict(font.get("/CharProcs", {})).items():
-            if not isinstance(glyph, pikepdf.Stream) or glyph.objgen in way:
-                continue
-            first = bytes(glyph.read_bytes()[:200]).split()
-            inside = replace(state, uncolored=b"d1" in first[:8], mode=0)
-            yield from self.stream(glyph, own, inside, page, f"{where}, glyph {name}", (*way, glyph.objgen))
-
-    def _pattern(
-        self, paint: _Paint, resources: Any, state: _State, page: int, where: str, way: tuple[tuple[int, int], ...]
-    ) -> Iterator[ColorUse]:
-        if not paint.pattern:
-            # No pattern was chosen yet, which paints nothing.
-            return
-        found = resources.get("/Pattern", {}).get(paint.pattern)
-        if found is None:
-            raise DocumentError(f"the pattern {paint.pattern} at {where} is nowhere defined")
-        if int(found.get("/PatternType", 1)) == 2:
-            space = resolve(found["/Shading"]["/ColorSpace"], resources)
-            yield _use(page, where, "shading", False, _Paint(space, ()), state)
-            return
-        if found.objgen in way:
-            raise DocumentError(f"the pattern {paint.pattern} at {where} is painted with itself")
-        uncolored = int(found.get("/PaintType", 1)) == 2
-        color = _Paint(paint.space.under or GRAY, paint.values)
-        inside = replace(state, fill=color, stroke=color, uncolored=True) if uncolored else _fresh(state)
-        own = found.get("/Resources", resources)
-        yield from self.stream(
-            found, own, inside, page, f"{where}, pattern {paint.pattern[1:]}", (*way, found.objgen)
-        )
-
-    def _object(
-        self, operands: list[Any], resources: Any, state: _State, page: int, where: str, way: tuple[tuple[int, int], ...]
-    ) -> Iterator[ColorUse]:  # fmt: skip
-        name = str(operands[0]) if operands else ""
-        found = resources.get("/XObject", {}).get(name) if name else None
-        if not isinstance(found, pikepdf.Stream):
-            raise DocumentError(f"'{name[1:]}' is painted in {where} and nowhere defined")
-        if str(found.get("/Subtype", "")) == "/Image":
-            yield _image(found, resources, state, page, f"{where}/{name[1:]}")
-            return
-        if found.objgen in way and found.objgen != (0, 0):
-            raise DocumentError(f"the form '{name[1:]}' in {where} is painted inside itself")
-        inside = replace(state, matrix=_times(_matrix(found.get("/Matrix")), state.matrix))
-        if "/Group" in found:
-            # A group starts anew: what it is painted with counts for the group as a whole (11.6.6).
-            inside = replace(inside, blend="Normal", alpha=1.0, alpha_stroke=1.0, masked=state.masked)
-        own = found.get("/Resources", resources)
-        yield from self.stream(found, own, inside, page, f"{where}/{name[1:]}", (*way, found.objgen))
-
-    def _soft_mask(
-        self, operands: list[Any], resources: Any, state: _State, page: int, where: str, way: tuple[tuple[int, int], ...]
-    ) -> Iterator[ColorUse]:  # fmt: skip
-        mask = _graphics_state(operands, resources, where).get("/SMask")
-        if not isinstance(mask, pikepdf.Dictionary):
-            return
-        group = mask.get("/G")
-        if isinstance(group, pikepdf.Stream) and group.objgen not in way:
-            inside = replace(_fresh(state), in_mask=True)
-            own = group.get("/Resources", resources)
-            yield from self.stream(group, own, inside, page, f"{where}, soft mask", (*way, group.objgen))
-
-    def _shading(self, operands: list[Any], resources: Any, state: _State, page: int, where: str) -> ColorUse:
-        found = resources.get("/Shading", {}).get(str(operands[0])) if operands else None
-        if found is None:
-            raise DocumentError(f"a shading at {where} is nowhere defined")
-        return _use(page, where, "shading", False, _Paint(resolve(found["/ColorSpace"], resources), ()), state)
+                state = self._changed(operator, instruction, state, at)
+        if tape:
+            for each in at.held:
+                tape.add(each)
 
     def _changed(  # noqa: PLR0911 - one return an operator
-        self, operator: str, operands: list[Any], resources: Any, state: _State, where: str
-    ) -> _State:
-        if operator == "cm":
-            return replace(state, matrix=_times(_matrix(operands), state.matrix))
-        if operator == "gs":
-            return _with_graphics_state(state, _graphics_state(operands, resources, where))
-        if operator == "Tr":
-            return replace(state, mode=int(operands[0]))
+        self, operator: str, instruction: Any, state: State, at: _Place
+    ) -> State:
         if operator == "Tf":
-            font = resources.get("/Font", {}).get(str(operands[0]))
-            name = str(font.get("/BaseFont", operands[0]))[1:] if font is not None else str(operands[0])[1:]
-            return replace(state, font=name, font_object=font)
-        if state.uncolored:
-            return state
+            return self._font(instruction, state, at)
+        if at.tape:
+            at.tape.add(instruction)
+        if operator == "cm":
+            return replace(state, matrix=times(as_matrix(instruction.operands), state.matrix))
+        if operator == "gs":
+            given = _graphics_state(list(instruction.operands), at)
+            self._soft_mask(given, state, at)
+            return _with_graphics_state(state, given)
+        if operator == "Tr":
+            return replace(state, mode=int(instruction.operands[0]))
+        if operator == "ri":
+            return replace(state, intent=str(instruction.operands[0])[1:])
+        if self.boxes and operator in MOVES:
+            return replace(state, text=moved(state.text, operator, list(instruction.operands)))
+        return state
+
+    def _font(self, instruction: Any, state: State, at: _Place) -> State:
+        given = str(instruction.operands[0])
+        font = _dictionary(at.resources.get("/Font")).get(given)
+        name = str(font.get("/BaseFont", given))[1:] if font is not None else given[1:]
+        text = replace(state.text, size=float(instruction.operands[1]))
+        if at.tape:
+            at.tape.add(instruction)
+        return replace(state, font=name, font_name=given, font_object=font, text=text)
+
+    def _set(self, operator: str, operands: list[Any], state: State, at: _Place) -> State:
         if operator in _SETS:
             device, fill = _SETS[operator]
             # A device space may stand for another one here (8.6.5.6).
-            space = resolve(pikepdf.Name(f"/{device.family}"), resources)
-            return _colored(state, _Paint(space, _numbers(operands)), fill)
-        if operator in ("cs", "CS"):
-            space = resolve(operands[0], resources)
-            return _colored(state, _Paint(space, _initial(space)), operator == "cs")
-        if operator in ("sc", "scn", "SC", "SCN"):
+            space = self._space(f"/{device.family}", at)
+            values = as_numbers(operands)
+            if len(values) != device.channels:
+                raise DocumentError(f"{len(values)} values are set in {at.where} for {device.family}")
+            paint = Paint(space, values, scope=at.scope)
+        elif operator in ("cs", "CS"):
+            fill = operator == "cs"
+            space = self._space(str(operands[0]), at)
+            paint = Paint(space, _initial(space), scope=at.scope)
+        else:
             fill = operator.islower()
             space = (state.fill if fill else state.stroke).space
             name = str(operands[-1]) if operands and isinstance(operands[-1], pikepdf.Name) else ""
-            values = _numbers(operands[:-1] if name else operands)
+            values = as_numbers(operands[:-1] if name else operands)
             if not name and space.kind != "pattern" and len(values) != space.channels:
                 raise DocumentError(
-                    f"{len(values)} values are set in {where} for {space.label}, which has {space.channels}"
+                    f"{len(values)} values are set in {at.where} for {space.label}, which has {space.channels}"
                 )
-            return _colored(state, _Paint(space if not name else _pattern_space(space), values, name), fill)
-        return state
+            pattern = _dictionary(at.resources.get("/Pattern")).get(name) if name else None
+            paint = Paint(_pattern_space(space) if name else space, values, name, pattern, at.scope)
+        return replace(state, fill=paint) if fill else replace(state, stroke=paint)
+
+    def _space(self, name: str, at: _Place) -> DocumentSpace:
+        if name not in at.spaces:
+            at.spaces[name] = self.spaces.resolve(pikepdf.Name(name), at.resources)
+        return at.spaces[name]
+
+    def _painted(self, parts: tuple[bool, bool], kind: Object, box: Box | None, state: State, at: _Place) -> None:
+        for wanted, stroke in zip(parts, (False, True), strict=True):
+            if not wanted:
+                continue
+            paint = state.stroke if stroke else state.fill
+            if paint.scope != at.scope:
+                at.inherits.add(stroke)
+            if paint.space.kind == "pattern":
+                self._pattern(paint, stroke, box, state, at)
+                continue
+            use = _use(at, kind, stroke, paint, state, box)
+            at.uses.append(use)
+            self._emit(self.colored(use, paint) if at.tape else None, stroke, state, at)
+
+    @staticmethod
+    def _emit(emit: Emit | None, stroke: bool, state: State, at: _Place) -> None:
+        if at.tape and emit is not None and not state.uncolored:
+            at.tape.color(emit, stroke=stroke)
+
+    def _text(self, operator: str, operands: list[Any], state: State, at: _Place) -> State:
+        font, box, behind = state.font_object, None, state
+        if self.boxes:
+            box, text = shown(state, operator, operands)
+            behind = replace(state, text=text)
+        if font is not None and str(font.get("/Subtype", "")) == "/Type3":
+            self._glyphs(font, state, box, at)
+            return behind
+        self._painted(_MODES.get(state.mode, (False, False)), "text", box, state, at)
+        return behind
+
+    def _glyphs(self, font: Any, state: State, box: Box | None, at: _Place) -> None:
+        own = _dictionary(font.get("/Resources"), at.resources)
+        made: dict[str, Any] = {}
+        tapes: list[Tape] = []
+        for name, glyph in dict(font.get("/CharProcs", {})).items():
+            if not isinstance(glyph, pikepdf.Stream) or glyph.objgen in at.way:
+                continue
+            first = bytes(glyph.read_bytes()[:200]).split()
+            uncolored = b"d1" in first[:8]
+            inside = replace(state, uncolored=state.uncolored or uncolored, mode=0)
+            done = self._within(glyph, own, inside, at, f", glyph {name[1:]}")
+            at.uses.extend(replace(use, box=box) for use in done.uses)
+            if uncolored and done.uses and at.tape:
+                self._emit(
+                    self.colored(_use(at, "text", False, state.fill, state, box), state.fill), False, state, at
+                )
+            new = self.stream_of(glyph, done)
+            if new is not glyph and done.tape:
+                tapes.append(done.tape)
+                made[name] = new
+        if at.tape and made:
+            another = self.font_with(font, made, tapes)
+            at.tape.font(state.font_name, another, state.text.size)
+
+    def font_with(self, font: Any, glyphs: dict[str, Any], tapes: list[Tape]) -> Any:
+        """A copy of a font with some other glyphs and what they need."""
+        raise NotImplementedError
+
+    def _pattern(self, paint: Paint, stroke: bool, box: Box | None, state: State, at: _Place) -> None:
+        if not paint.pattern:
+            # No pattern was chosen yet, which paints nothing.
+            return
+        found = paint.pattern_object
+        if found is None:
+            raise DocumentError(f"the pattern {paint.pattern} in {at.where} is nowhere defined")
+        original = Emit("", paint.values, paint.space.object or pikepdf.Name.Pattern, found, changed=False)
+        if int(found.get("/PatternType", 1)) == 2:
+            shading = found["/Shading"]
+            space = self.spaces.resolve(shading["/ColorSpace"], at.resources)
+            use = _use(at, "shading", stroke, Paint(space, ()), state, box)
+            at.uses.append(use)
+            if at.tape:
+                new = self.shading(shading, use, at.resources)
+                if new is not shading:
+                    original = Emit("", (), pikepdf.Name.Pattern, self.pattern_with(found, new))
+                self._emit(original, stroke, state, at)
+            return
+        if found.objgen in at.way:
+            raise DocumentError(f"the pattern {paint.pattern} in {at.where} is painted with itself")
+        uncolored = int(found.get("/PaintType", 1)) == 2
+        under = Paint(paint.space.under or GRAY, paint.values, scope=paint.scope)
+        inside = replace(state, fill=under, stroke=under, uncolored=True) if uncolored else _fresh(state)
+        matrix = as_matrix(found.get("/Matrix")) if self.boxes else state.matrix
+        inside = replace(inside, matrix=matrix)
+        own = _dictionary(found.get("/Resources"), at.resources)
+        done = self._within(found, own, inside, at, f", pattern {paint.pattern[1:]}")
+        at.uses.extend(replace(use, box=box) for use in done.uses)
+        if at.tape:
+            tile = self.stream_of(found, done)
+            self._emit(self._tiled(original, tile, uncolored, under, state, stroke, at), stroke, state, at)
+
+    def _tiled(
+        self, original: Emit, tile: Any, uncolored: bool, under: Paint, state: State, stroke: bool, at: _Place
+    ) -> Emit:  # fmt: skip
+        if uncolored:
+            color = self.colored(_use(at, "line art", stroke, under, state, None), under)
+            if color is not None and color.changed:
+                space = (
+                    color.space if color.space is not None else pikepdf.Name(f"/Device{_DEVICE_NAMES[color.device]}")
+                )
+                return Emit("", color.values, pikepdf.Array([pikepdf.Name.Pattern, space]), tile)
+        if tile is original.pattern:
+            return original
+        return Emit("", original.values, original.space, tile)
+
+    def pattern_with(self, pattern: Any, shading: Any) -> Any:
+        """A copy of a pattern with another shading."""
+        raise NotImplementedError
+
+    def _within(self, found: Any, own: Any, inside: State, at: _Place, name: str) -> Interpreted:
+        """A stream inside another one, walked once for all places where it comes to the same."""
+        key = (
+            found.objgen, inside.fill, inside.stroke, inside.overprint, inside.overprint_stroke, inside.overprint_mode,
+            inside.blend, inside.alpha, inside.alpha_stroke, inside.masked, inside.in_mask, inside.uncolored, inside.mode,
+            inside.font, inside.intent, tuple(round(v, 6) for v in inside.matrix[:4]),
+            *(paint.pattern_object.objgen for paint in (inside.fill, inside.stroke) if paint.pattern_object is not None),
+            None if "/Resources" in found else at.resources.objgen,
+        )  # fmt: skip
+        usable = found.objgen != (0, 0) and key[-1] != (0, 0)
+        if usable and key in self._known:
+            matrix, done, _alive = self._known[key]
+            by = inside.matrix[4] - matrix[4], inside.matrix[5] - matrix[5]
+            uses = [replace(use, page=at.page, box=_shifted(use.box, by)) for use in done.uses]
+            self._uses += len(uses)
+            done = Interpreted(uses, done.inherits, done.tape)
+        else:
+            done = self._stream(found, own, inside, at.page, f"{at.where}{name}", (*at.way, found.objgen))
+            if usable:
+                self._known[key] = inside.matrix, done, found
+        at.inherits |= {
+            stroke for stroke in done.inherits if (inside.stroke if stroke else inside.fill).scope != at.scope
+        }
+        return done
+
+    def _annotations(self, page: Any, number: int) -> list[ColorUse]:
+        """Uses in the appearances of a page's annotations that are printed."""
+        uses: list[ColorUse] = []
+        given = page.obj.get("/Annots", [])
+        for at, annotation in enumerate(given if isinstance(given, pikepdf.Array) else []):
+            if not isinstance(annotation, pikepdf.Dictionary) or int(annotation.get("/F", 0)) & 2:
+                continue
+            appearances = annotation.get("/AP")
+            holder: Any = appearances
+            name = "/N"
+            found = appearances.get("/N") if isinstance(appearances, pikepdf.Dictionary) else None
+            if isinstance(found, pikepdf.Dictionary) and not isinstance(found, pikepdf.Stream):
+                holder, name = found, str(annotation.get("/AS", "/Off"))
+                found = found.get(name)
+            if isinstance(found, pikepdf.Stream):
+                own = _dictionary(found.get("/Resources"))
+                done = self._stream(found, own, State(), number, f"annotation {at + 1}", (found.objgen,))
+                rect = [float(each) for each in annotation.get("/Rect", [0, 0, 0, 0])]
+                box = (rect[0], rect[1], rect[2], rect[3]) if self.boxes and len(rect) == 4 else None
+                uses += [replace(use, box=box) for use in done.uses]
+                new = self.stream_of(found, done)
+                if new is not found:
+                    holder[name] = new
+        return uses
+
+    def _object(self, operands: list[Any], state: State, at: _Place) -> None:
+        name = str(operands[0]) if operands else ""
+        found = _dictionary(at.resources.get("/XObject")).get(name) if name else None
+        if not isinstance(found, pikepdf.Stream):
+            raise DocumentError(f"'{name[1:]}' is painted in {at.where} and nowhere defined")
+        if str(found.get("/Subtype", "")) == "/Image":
+            self._image(found, name, state, at)
+            return
+        if found.objgen in at.way and found.objgen != (0, 0):
+            raise DocumentError(f"the form '{name[1:]}' in {at.where} is painted inside itself")
+        inside = replace(state, matrix=times(as_matrix(found.get("/Matrix")), state.matrix))
+        if "/Group" in found:
+            # A group starts anew: what it is painted with counts for the group as a whole (11.6.6).
+            inside = replace(inside, blend="Normal", alpha=1.0, alpha_stroke=1.0, masked=state.masked)
+        own = _dictionary(found.get("/Resources"), at.resources)
+        done = self._within(found, own, inside, at, f"/{name[1:]}")
+        at.uses.extend(done.uses)
+        if done.tape and "/Resources" not in found:
+            # It lives on what the page has, and that is about to be less.
+            done.tape.changed = True
+        if at.tape:
+            new = self.stream_of(found, done)
+            if new is found:
+                for stroke in sorted(done.inherits):
+                    paint = state.stroke if stroke else state.fill
+                    self._emit(as_it_came(paint), stroke, state, at)
+            at.tape.resource("/XObject", name, new, "Do", changed=new is not found)
+
+    def _image(self, found: Any, name: str, state: State, at: _Place) -> None:
+        use = self._image_use(found, state, at, f"{at.where}/{name[1:]}")
+        if use is None:
+            return
+        at.uses.append(use)
+        if at.tape is None:
+            return
+        if use.picture is not None and use.picture.is_mask:
+            self._emit(self.colored(use, state.fill), False, state, at)
+            at.tape.resource("/XObject", name, found, "Do", changed=False)
+            return
+        new = self.image(found, use, at.resources)
+        at.tape.resource("/XObject", name, new, "Do", changed=new is not found)
+
+    def _image_use(self, found: Any, state: State, at: _Place, where: str) -> ColorUse | None:
+        is_mask = bool(found.get("/ImageMask", False))
+        space = state.fill.space if is_mask else GRAY
+        if is_mask and space.kind == "pattern":
+            self._painted((True, False), "image", self._unit_box(state), state, at)
+            space = PATTERN
+        if not is_mask and "/ColorSpace" in found:
+            space = self.spaces.resolve(found["/ColorSpace"], at.resources)
+        elif not is_mask and "JPX" in str(found.get("/Filter", "")):
+            space = jpx_space(found)
+        elif not is_mask:
+            raise DocumentError(f"the image at {where} has no color space")
+        if is_mask and state.fill.scope != at.scope:
+            at.inherits.add(False)
+        filters = found.get("/Filter")
+        last = filters[-1] if isinstance(filters, pikepdf.Array) and len(filters) else filters
+        width, height = int(found["/Width"]), int(found["/Height"])
+        picture = Picture(
+            width, height, int(found.get("/BitsPerComponent", 1 if is_mask else 8)),
+            str(last)[1:].removesuffix("Decode") if isinstance(last, pikepdf.Name) else "none",
+            ppi_of(width, height, state.matrix), is_mask, found.objgen,
+        )  # fmt: skip
+        masked = replace(state, masked=state.masked or "/SMask" in found)
+        if "/Intent" in found:
+            masked = replace(masked, intent=str(found["/Intent"])[1:])
+        values = state.fill.values if is_mask else ()
+        use = _use(at, "image", False, Paint(space, values), masked, self._unit_box(state))
+        return replace(use, picture=picture, where=where)
+
+    def _unit_box(self, state: State) -> Box | None:
+        return box_of(state.matrix, (0.0, 0.0, 1.0, 1.0)) if self.boxes else None
+
+    def _inline(self, instruction: Any, state: State, at: _Place) -> None:
+        found = inline_as_stream(instruction, self.spaces, at.resources)
+        use = self._image_use(found, state, at, f"{at.where} {at.at}")
+        assert use is not None and use.picture is not None
+        at.uses.append(replace(use, picture=replace(use.picture, key=(0, 0))))
+        if at.tape is None:
+            return
+        if use.picture.is_mask:
+            self._emit(self.colored(use, state.fill), False, state, at)
+            at.tape.add(instruction)
+            return
+        new = self.image(found, use, at.resources)
+        if new is found:
+            # A name that it has from the resources goes along.
+            at.tape.resource("/XObject", "/Inline", self.stored(found), "Do", changed=False)
+        else:
+            at.tape.resource("/XObject", "/Inline", new, "Do", changed=True)
+
+    def stored(self, stream: Any) -> Any:
+        """A new stream as an object of the document."""
+        return stream
+
+    def _soft_mask(self, given: Any, state: State, at: _Place) -> None:
+        mask = given.get("/SMask")
+        if not isinstance(mask, pikepdf.Dictionary):
+            return
+        group = mask.get("/G")
+        if isinstance(group, pikepdf.Stream) and group.objgen not in at.way:
+            inside = replace(_fresh(state), in_mask=True)
+            own = _dictionary(group.get("/Resources"), at.resources)
+            done = self._stream(group, own, inside, at.page, f"{at.where}, soft mask", (*at.way, group.objgen))
+            at.uses.extend(done.uses)
+
+    def _sh(self, operands: list[Any], state: State, at: _Place) -> None:
+        name = str(operands[0]) if operands else ""
+        found = _dictionary(at.resources.get("/Shading")).get(name)
+        if found is None:
+            raise DocumentError(f"a shading in {at.where} is nowhere defined")
+        space = self.spaces.resolve(found["/ColorSpace"], at.resources)
+        use = _use(at, "shading", False, Paint(space, ()), state, None)
+        at.uses.append(use)
+        if at.tape:
+            new = self.shading(found, use, at.resources)
+            at.tape.resource("/Shading", name, new, "sh", changed=new is not found)
+
+
+_DEVICE_NAMES = {"gray": "Gray", "RGB": "RGB", "CMYK": "CMYK"}
+
+
+def as_it_came(paint: Paint) -> Emit:
+    """A color written as the document has it."""
+    space = paint.space
+    if space.kind == "pattern":
+        return Emit("", paint.values, space.object or pikepdf.Name.Pattern, paint.pattern_object, changed=False)
+    if space.family in ("DeviceGray", "DeviceRGB", "DeviceCMYK"):
+        return Emit(space.kind, paint.values, changed=False)
+    return Emit("", paint.values, space.object, changed=False)
+
+
+def jpx_space(found: Any) -> DocumentSpace:
+    """What a JPEG 2000 picture without a space of its own says (ISO 32000-2, 7.4.9): by its number of channels."""
+    import imagecodecs
+
+    try:
+        pixels = imagecodecs.jpeg2k_decode(bytes(found.read_raw_bytes()))
+    except Exception as error:
+        raise DocumentError(f"a JPEG 2000 picture cannot be decoded ({_cause(error)})") from error
+    channels = pixels.shape[2] if pixels.ndim == 3 else 1
+    return {1: GRAY, 2: GRAY, 3: RGB, 4: CMYK}.get(channels, GRAY)
+
+
+_INLINE_KEYS = {
+    "/BPC": "/BitsPerComponent", "/CS": "/ColorSpace", "/D": "/Decode", "/DP": "/DecodeParms", "/F": "/Filter",
+    "/H": "/Height", "/IM": "/ImageMask", "/I": "/Interpolate", "/W": "/Width",
+}  # fmt: skip
+_INLINE_FILTERS = {
+    "/AHx": "/ASCIIHexDecode", "/A85": "/ASCII85Decode", "/LZW": "/LZWDecode", "/Fl": "/FlateDecode",
+    "/RL": "/RunLengthDecode", "/CCF": "/CCITTFaxDecode", "/DCT": "/DCTDecode",
+}  # fmt: skip
+_INLINE_SPACES = {"/G": "/DeviceGray", "/RGB": "/DeviceRGB", "/CMYK": "/DeviceCMYK", "/I": "/Indexed"}
+
+
+def inline_as_stream(instruction: Any, spaces: Spaces, resources: Any) -> Any:
+    """An inline image as a stream of its own, its short names written out (ISO 32000-2, tables 91 and 92)."""
+    image = instruction.iimage
+    made = pikepdf.Stream(_scratch(), bytes(image.read_raw_bytes()))
+    given: Any = image.obj
+    for key, value in given.items():
+        made[_INLINE_KEYS.get(key, key)] = value
+    filters = made.get("/Filter")
+    if isinstance(filters, pikepdf.Name):
+        made["/Filter"] = pikepdf.Name(_INLINE_FILTERS.get(str(filters), str(filters)))
+    elif isinstance(filters, pikepdf.Array):
+        made["/Filter"] = pikepdf.Array([pikepdf.Name(_INLINE_FILTERS.get(str(f), str(f))) for f in filters])
+    space = made.get("/ColorSpace")
+    if isinstance(space, pikepdf.Name):
+        named = str(space)
+        own = _dictionary(resources.get("/ColorSpace"))
+        made["/ColorSpace"] = own[named] if named in own else pikepdf.Name(_INLINE_SPACES.get(named, named))
+    elif isinstance(space, pikepdf.Array) and len(space):
+        parts = [
+            pikepdf.Name(_INLINE_SPACES.get(str(p), str(p))) if isinstance(p, pikepdf.Name) else p for p in space
+        ]
+        made["/ColorSpace"] = pikepdf.Array(parts)
+    made["/Subtype"] = pikepdf.Name.Image
+    made["/Type"] = pikepdf.Name.XObject
+    return made
+
+
+_SCRATCH: list[pikepdf.Pdf] = []
+
+
+def _scratch() -> pikepdf.Pdf:
+    """A document that holds streams which belong to none."""
+    if not _SCRATCH:
+        _SCRATCH.append(pikepdf.Pdf.new())
+    return _SCRATCH[0]
+
+
+def _dictionary(found: Any, otherwise: Any = None) -> Any:
+    if isinstance(found, pikepdf.Dictionary | pikepdf.Stream):
+        return found
+    return otherwise if otherwise is not None else pikepdf.Dictionary()
+
+
+def _cause(error: Exception) -> str:
+    return f"an object is not of the kind that belongs there ({str(error)[:120] or type(error).__name__})"
 
 
 def _pattern_space(space: DocumentSpace) -> DocumentSpace:
     return space if space.kind == "pattern" else PATTERN
 
 
-def _fresh(state: _State) -> _State:
+def _fresh(state: State) -> State:
     """The state that a pattern or a mask begins with: where it lies, and black."""
-    return _State(matrix=state.matrix, in_mask=state.in_mask)
+    return State(matrix=state.matrix, in_mask=state.in_mask)
 
 
 def _initial(space: DocumentSpace) -> tuple[float, ...]:
     """The first color of a space (8.6.8): black, or full tint."""
     if space.kind == "CMYK" and space.family != "Indexed":
         return (0.0, 0.0, 0.0, 1.0)
-    return (1.0 if space.kind == "spot" else 0.0,) * space.channels
+    return (1.0 if space.kind == "spot" and space.family != "Indexed" else 0.0,) * space.channels
 
 
-def _colored(state: _State, paint: _Paint, fill: bool) -> _State:
-    return replace(state, fill=paint) if fill else replace(state, stroke=paint)
-
-
-def _graphics_state(operands: list[Any], resources: Any, where: str) -> Any:
-    found = resources.get("/ExtGState", {}).get(str(operands[0])) if operands else None
+def _graphics_state(operands: list[Any], at: _Place) -> Any:
+    found = _dictionary(at.resources.get("/ExtGState")).get(str(operands[0])) if operands else None
     if found is None:
-        raise DocumentError(f"a graphics state in {where} is nowhere defined")
+        raise DocumentError(f"a graphics state in {at.where} is nowhere defined")
     return found
 
 
-def _with_graphics_state(state: _State, given: Any) -> _State:
+def _with_graphics_state(state: State, given: Any) -> State:
     blend = given.get("/BM", None)
     mask = given.get("/SMask", None)
     first = blend[0] if isinstance(blend, pikepdf.Array) and len(blend) else blend
@@ -340,78 +676,39 @@ def _with_graphics_state(state: _State, given: Any) -> _State:
         alpha=float(given.get("/ca", state.alpha)),
         alpha_stroke=float(given.get("/CA", state.alpha_stroke)),
         masked=isinstance(mask, pikepdf.Dictionary) if mask is not None else state.masked,
+        intent=str(given["/RI"])[1:] if "/RI" in given else state.intent,
     )
 
 
-def _use(page: int, where: str, kind: Object, stroke: bool, paint: _Paint, state: _State) -> ColorUse:
+def _use(at: _Place, kind: Object, stroke: bool, paint: Paint, state: State, box: Box | None) -> ColorUse:
     return ColorUse(
-        page, where, kind, stroke, paint.space, paint.values,
+        at.page, f"{at.where} {at.at}", kind, stroke, paint.space, paint.values,
         state.overprint_stroke if stroke else state.overprint, state.overprint_mode, state.blend,
         state.alpha_stroke if stroke else state.alpha, state.masked, state.in_mask, state.font if kind == "text" else "",
+        None, box, state.intent,
     )  # fmt: skip
 
 
-def _image(found: Any, resources: Any, state: _State, page: int, where: str) -> ColorUse:
-    is_mask = bool(found.get("/ImageMask", False))
-    space = state.fill.space if is_mask else GRAY
-    if not is_mask and "/ColorSpace" in found:
-        space = resolve(found["/ColorSpace"], resources)
-    elif not is_mask and "JPX" not in str(found.get("/Filter", "")):
-        raise DocumentError(f"the image at {where} has no color space")
-    filters = found.get("/Filter")
-    last = filters[-1] if isinstance(filters, pikepdf.Array) and len(filters) else filters
-    picture = _picture(
-        int(found["/Width"]), int(found["/Height"]), int(found.get("/BitsPerComponent", 1 if is_mask else 8)),
-        str(last)[1:].removesuffix("Decode") if isinstance(last, pikepdf.Name) else "none", is_mask, found.objgen, state,
+def _grow(at: _Place, state: State, operator: str, operands: Any) -> None:
+    numbers = [float(each) for each in operands]
+    if operator == "re" and len(numbers) == 4:
+        x, y, width, height = numbers
+        numbers = [x, y, x + width, y + height]
+    across, up = numbers[0::2], numbers[1::2]
+    if not across or not up:
+        return
+    box = box_of(state.matrix, (min(across), min(up), max(across), max(up)))
+    at.box = box if at.box is None else (
+        min(at.box[0], box[0]), min(at.box[1], box[1]), max(at.box[2], box[2]), max(at.box[3], box[3]),
     )  # fmt: skip
-    masked = replace(state, masked=state.masked or "/SMask" in found)
-    values = state.fill.values if is_mask else ()
-    return replace(_use(page, where, "image", False, _Paint(space, values), masked), picture=picture)
 
 
-def _inline(image: Any, resources: Any, state: _State, page: int, where: str) -> ColorUse:
-    given = image.obj
-    is_mask = bool(given.get("/IM", given.get("/ImageMask", False)))
-    named = given.get("/CS", given.get("/ColorSpace"))
-    space = state.fill.space if is_mask else resolve(named, resources, inline=True) if named is not None else GRAY
-    filters = given.get("/F", given.get("/Filter"))
-    picture = _picture(
-        int(given.get("/W", given.get("/Width", 1))), int(given.get("/H", given.get("/Height", 1))),
-        int(given.get("/BPC", given.get("/BitsPerComponent", 1 if is_mask else 8))),
-        str(filters)[1:] if isinstance(filters, pikepdf.Name) else "none", is_mask, (0, 0), state,
-    )  # fmt: skip
-    values = state.fill.values if is_mask else ()
-    return replace(_use(page, where, "image", False, _Paint(space, values), state), picture=picture)
+def _path_box(at: _Place, state: State) -> Box | None:
+    del state
+    return at.box
 
 
-def _picture(
-    width: int, height: int, bits: int, compression: str, is_mask: bool, key: tuple[int, int], state: _State
-) -> Picture:
-    a, b, c, d, _, _ = state.matrix
-    across, up = float(np.hypot(a, b)) / 72, float(np.hypot(c, d)) / 72
-    ppi = min(width / across if across else np.inf, height / up if up else np.inf)
-    return Picture(width, height, bits, compression, float(ppi), is_mask, key)
-
-
-def _numbers(operands: list[Any]) -> tuple[float, ...]:
-    try:
-        return tuple(float(value) for value in operands)
-    except (TypeError, ValueError) as error:
-        raise DocumentError("a color has values that are no numbers") from error
-
-
-def _matrix(values: Any) -> Matrix:
-    if values is None:
-        return _IDENTITY
-    numbers = _numbers(list(values))
-    if len(numbers) != 6:
-        raise DocumentError(f"a matrix has {len(numbers)} numbers, and 6 are meant")
-    a, b, c, d, e, f = numbers
-    return a, b, c, d, e, f
-
-
-def _times(first: Matrix, then: Matrix) -> Matrix:
-    """The matrix that does `first`, then `then` (8.3.4)."""
-    a, b, c, d, e, f = first
-    g, h, i, j, k, m = then
-    return a * g + b * i, a * h + b * j, c * g + d * i, c * h + d * j, e * g + f * i + k, e * h + f * j + m
+def _shifted(box: Box | None, by: tuple[float, float]) -> Box | None:
+    if box is None:
+        return None
+    return box[0] + by[0], box[1] + by[1], box[2] + by[0], box[3] + by[1]

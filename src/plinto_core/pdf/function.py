@@ -1,0 +1,267 @@
+"""Functions of a document, over arrays (ISO 32000-2, 7.10): sampled, exponential, stitched, and calculated."""
+
+import operator
+import re
+from collections.abc import Callable, Iterator
+from itertools import product
+from typing import Any
+
+import numpy as np
+import pikepdf
+from numpy.typing import NDArray
+
+from plinto_core.errors import DocumentError
+
+Array = NDArray[np.float64]
+Function = Callable[[Array], Array]
+
+_DEEPEST, _MOST_SAMPLES, _MOST_TOKENS = 8, 1 << 24, 20_000
+
+
+def function_of(found: Any, inputs: int, depth: int = 0) -> Function:
+    """A function object, or an array of them with one output each: values (n, inputs) to (n, outputs).
+
+    Raises `DocumentError` for what is no function, or takes another number of values.
+    """
+    if depth > _DEEPEST:
+        raise DocumentError("a function is made of itself")
+    if isinstance(found, pikepdf.Array):
+        parts = [function_of(each, inputs, depth + 1) for each in found]
+        return lambda values: np.column_stack([part(values) for part in parts])
+    if not isinstance(found, pikepdf.Dictionary | pikepdf.Stream):
+        raise DocumentError("a function is missing")
+    domain = numbers(found.get("/Domain"), "a function's domain").reshape(-1, 2)
+    if len(domain) != inputs:
+        raise DocumentError(f"a function takes {len(domain)} values, and {inputs} are given")
+    kinds = {0: _sampled, 2: _exponential, 3: _stitched, 4: _calculated}
+    kind = int(found.get("/FunctionType", -1))
+    if kind not in kinds:
+        raise DocumentError(f"a function is of type {kind}, which is none of a PDF")
+    inner = kinds[kind](found, domain, depth)
+    bounds = found.get("/Range")
+    span = None if bounds is None else numbers(bounds, "a function's range").reshape(-1, 2)
+
+    def whole(values: Array) -> Array:
+        out = inner(np.clip(np.asarray(values, np.float64), domain[:, 0], domain[:, 1]))
+        return out if span is None else np.clip(out[:, : len(span)], span[:, 0], span[:, 1])
+
+    return whole
+
+
+def numbers(found: Any, what: str) -> Array:
+    """An array object as numbers. Raises `DocumentError`."""
+    if not isinstance(found, pikepdf.Array) or not len(found):
+        raise DocumentError(f"{what} is missing")
+    try:
+        out = np.array([float(each) for each in found])
+    except (TypeError, ValueError) as error:
+        raise DocumentError(f"{what} has values that are no numbers") from error
+    if not np.isfinite(out).all():
+        raise DocumentError(f"{what} has values that are no numbers")
+    return out
+
+
+def unpacked(data: bytes, bits: int, count: int) -> NDArray[np.uint32]:
+    """`count` unsigned numbers of `bits` bits each, highest bit first; too few of them are followed by zeros."""
+    need = (count * bits + 7) // 8
+    raw = np.frombuffer(data[:need].ljust(need, b"\0"), np.uint8)
+    if bits == 8:
+        return raw.astype(np.uint32)
+    if bits in (16, 32):
+        return raw.view(f">u{bits // 8}").astype(np.uint32)
+    single = np.unpackbits(raw)[: count * bits].reshape(count, bits).astype(np.uint32)
+    return single @ (1 << np.arange(bits - 1, -1, -1)).astype(np.uint32)
+
+
+def _sampled(found: Any, domain: Array, depth: int) -> Function:
+    del depth
+    if not isinstance(found, pikepdf.Stream):
+        raise DocumentError("a sampled function has no samples")
+    size = numbers(found.get("/Size"), "a function's size").astype(int)
+    span = numbers(found.get("/Range"), "a function's range").reshape(-1, 2)
+    bits, inputs, outputs = int(found.get("/BitsPerSample", 8)), len(domain), len(span)
+    count = int(np.prod(size)) * outputs
+    if len(size) != inputs or (size < 1).any() or bits not in (1, 2, 4, 8, 12, 16, 24, 32) or count > _MOST_SAMPLES:
+        raise DocumentError("a sampled function has sizes that cannot be")
+    encode = numbers(found["/Encode"], "a function's encoding").reshape(-1, 2) if "/Encode" in found else None
+    decode = numbers(found["/Decode"], "a function's decoding").reshape(-1, 2) if "/Decode" in found else span
+    encode = np.column_stack([np.zeros(inputs), size - 1.0]) if encode is None else encode
+    raw = unpacked(_read(found), bits, count).astype(np.float64) / (2.0**bits - 1)
+    # The first input varies fastest.
+    grid = decode[:, 0] + raw.reshape(*size[::-1], outputs) * (decode[:, 1] - decode[:, 0])
+
+    def apply(values: Array) -> Array:
+        width = np.where(domain[:, 1] > domain[:, 0], domain[:, 1] - domain[:, 0], 1)
+        at = encode[:, 0] + (values - domain[:, 0]) / width * (encode[:, 1] - encode[:, 0])
+        at = np.clip(at, 0, size - 1.0)
+        low = np.minimum(at.astype(int), np.maximum(size - 2, 0))
+        part = at - low
+        out = np.zeros((len(values), outputs))
+        for corner in product((0, 1), repeat=inputs):
+            weight = np.prod([part[:, i] if on else 1 - part[:, i] for i, on in enumerate(corner)], axis=0)
+            place = tuple(np.minimum(low[:, i] + corner[i], size[i] - 1) for i in range(inputs - 1, -1, -1))
+            out += weight[:, None] * grid[place]
+        return out
+
+    return apply
+
+
+def _read(stream: Any) -> bytes:
+    try:
+        return bytes(stream.read_bytes())
+    except pikepdf.PdfError as error:
+        raise DocumentError(f"a stream cannot be unpacked ({error})") from error
+
+
+def _exponential(found: Any, domain: Array, depth: int) -> Function:
+    del domain, depth
+    first = numbers(found["/C0"], "a function's first color") if "/C0" in found else np.zeros(1)
+    last = numbers(found["/C1"], "a function's last color") if "/C1" in found else np.ones(1)
+    power = float(found.get("/N", 1))
+    if len(first) != len(last):
+        raise DocumentError("a function begins and ends with different numbers of values")
+    return lambda values: first + np.abs(values[:, :1]) ** power * (last - first)
+
+
+def _stitched(found: Any, domain: Array, depth: int) -> Function:
+    parts = [function_of(each, 1, depth + 1) for each in found.get("/Functions", [])]
+    bounds = [float(each) for each in found.get("/Bounds", [])]
+    encode = numbers(found.get("/Encode"), "a function's encoding").reshape(-1, 2)
+    if not parts or len(bounds) != len(parts) - 1 or len(encode) != len(parts):
+        raise DocumentError("a stitched function has parts that do not fit")
+    edges = np.array([domain[0, 0], *bounds, domain[0, 1]])
+
+    def apply(values: Array) -> Array:
+        x = values[:, 0]
+        which = np.searchsorted(bounds, x, side="right")
+        out: Array | None = None
+        for at, part in enumerate(parts):
+            rows = which == at
+            if not rows.any() and out is not None:
+                continue
+            low, high = edges[at], edges[at + 1]
+            share = (x[rows] - low) / (high - low) if high > low else np.zeros(int(rows.sum()))
+            made = part((encode[at, 0] + share * (encode[at, 1] - encode[at, 0]))[:, None])
+            if out is None:
+                out = np.zeros((len(x), made.shape[1]))
+            out[rows] = made
+        assert out is not None
+        return out
+
+    return apply
+
+
+_Block = list[Any]
+_TOKEN = re.compile(rb"[{}]|[^\s{}]+")
+
+
+def _calculated(found: Any, domain: Array, depth: int) -> Function:
+    del domain, depth
+    if not isinstance(found, pikepdf.Stream):
+        raise DocumentError("a calculated function has no text")
+    text = re.sub(rb"%[^\r\n]*", b"", _read(found))
+    tokens = _TOKEN.findall(text)
+    if not tokens or tokens[0] != b"{" or len(tokens) > _MOST_TOKENS:
+        raise DocumentError("a calculated function does not begin as one, or has no end")
+    feed = iter(tokens[1:])
+    block = _block(feed, 0)
+    outputs = len(found.get("/Range", [])) // 2
+
+    def apply(values: Array) -> Array:
+        known, back = np.unique(values, axis=0, return_inverse=True)
+        rows = [_run(block, [float(v) for v in row])[-outputs:] for row in known]
+        if any(len(row) != outputs for row in rows):
+            raise DocumentError("a calculated function leaves too few values")
+        return np.array([[float(v) for v in row] for row in rows]).reshape(len(known), outputs)[back.ravel()]
+
+    return apply
+
+
+def _block(feed: Iterator[bytes], depth: int) -> _Block:
+    if depth > 3 * _DEEPEST:
+        raise DocumentError("a calculated function is nested too deep")
+    out: _Block = []
+    for token in feed:
+        if token == b"}":
+            return out
+        if token == b"{":
+            out.append(_block(feed, depth + 1))
+            continue
+        try:
+            out.append(float(token) if b"." in token or b"e" in token.lower() else int(token))
+        except ValueError:
+            out.append(token.decode("latin-1"))
+    raise DocumentError("a calculated function has no end")
+
+
+def _int_divide(a: Any, b: Any) -> int:
+    return int(a / b)
+
+
+_TWO: dict[str, Callable[[Any, Any], Any]] = {
+    "add": operator.add, "sub": operator.sub, "mul": operator.mul, "div": operator.truediv, "idiv": _int_divide,
+    "mod": lambda a, b: a - b * int(a / b), "exp": lambda a, b: float(a) ** b, "eq": operator.eq, "ne": operator.ne,
+    "gt": operator.gt, "ge": operator.ge, "lt": operator.lt, "le": operator.le, "and": lambda a, b: a & b,
+    "or": lambda a, b: a | b, "xor": lambda a, b: a ^ b,
+    "atan": lambda a, b: float(np.degrees(np.arctan2(a, b)) % 360),
+    "bitshift": lambda a, b: a << b if b >= 0 else a >> -b,
+}  # fmt: skip
+_ONE: dict[str, Callable[[Any], Any]] = {
+    "abs": abs, "neg": operator.neg, "ceiling": np.ceil, "floor": np.floor, "round": lambda a: np.floor(a + 0.5),
+    "truncate": np.trunc, "sqrt": lambda a: float(a) ** 0.5, "sin": lambda a: np.sin(np.radians(a)),
+    "cos": lambda a: np.cos(np.radians(a)), "ln": np.log, "log": np.log10, "cvi": int, "cvr": float,
+    "not": lambda a: not a if isinstance(a, bool | np.bool_) else ~int(a),
+}  # fmt: skip
+
+
+def _run(block: _Block, stack: list[Any]) -> list[Any]:
+    try:
+        for at, token in enumerate(block):
+            if isinstance(token, int | float):
+                stack.append(token)
+            elif isinstance(token, list):
+                continue
+            elif token in ("true", "false"):
+                stack.append(token == "true")
+            elif token in _TWO:
+                second, first = stack.pop(), stack.pop()
+                stack.append(_TWO[token](first, second))
+            elif token in _ONE:
+                stack.append(_ONE[token](stack.pop()))
+            elif token == "if":
+                if stack.pop():
+                    _run(block[at - 1], stack)
+            elif token == "ifelse":
+                _run(block[at - 2 if stack.pop() else at - 1], stack)
+            else:
+                _move(token, stack)
+    except (IndexError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
+        raise DocumentError(f"a calculated function cannot be worked out ({error})") from error
+    if len(stack) > 100:
+        raise DocumentError("a calculated function piles up more than 100 values")
+    return stack
+
+
+def _move(token: str, stack: list[Any]) -> None:
+    if token == "pop":
+        stack.pop()
+    elif token == "exch":
+        stack[-1], stack[-2] = stack[-2], stack[-1]
+    elif token == "dup":
+        stack.append(stack[-1])
+    elif token == "copy":
+        count = int(stack.pop())
+        if not 0 <= count <= len(stack):
+            raise DocumentError("a calculated function copies what is not there")
+        stack.extend(stack[len(stack) - count :])
+    elif token == "index":
+        stack.append(stack[-1 - int(stack.pop())])
+    elif token == "roll":
+        by, count = int(stack.pop()), int(stack.pop())
+        if not 0 < count <= len(stack):
+            raise DocumentError("a calculated function rolls what is not there")
+        top = stack[-count:]
+        by %= count
+        stack[-count:] = top[count - by :] + top[: count - by]
+    else:
+        raise DocumentError(f"'{token[:20]}' is nothing that a calculated function can do")

@@ -1,0 +1,330 @@
+"""Pictures of a document: decoded, converted, averaged down, written (ISO 32000-2, 8.9)."""
+
+import io
+import tempfile
+import zlib
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import imagecodecs
+import numpy as np
+import pikepdf
+from numpy.typing import NDArray
+from pikepdf import Array, Name, Pdf, Stream
+from PIL import Image
+
+from plinto_core.deliver.code_limits import CodeLimits
+from plinto_core.deliver.jpeg_out import write_within
+from plinto_core.errors import DocumentError, RecipeError
+from plinto_core.pdf.function import unpacked
+from plinto_core.pdf.meaning import Meaning
+from plinto_core.pdf.space import DocumentSpace, component_spans
+from plinto_core.policy.conversion import Codes, Conversion, lab_as_rgb
+from plinto_core.policy.rule import DeliveryRule
+
+MOST_SAMPLES = 1_200_000_000
+_LOSSY = ("/DCTDecode", "/JPXDecode")
+_BILEVEL = ("/CCITTFaxDecode", "/JBIG2Decode")
+
+
+@dataclass(frozen=True)
+class Written:
+    """A picture as it is written: the stream, and what became of it, in words."""
+
+    stream: Any
+    said: str
+
+
+def filters_of(found: Any) -> list[str]:
+    """Names of the filters, the outermost first."""
+    given = found.get("/Filter")
+    if given is None:
+        return []
+    return [str(each) for each in given] if isinstance(given, Array) else [str(given)]
+
+
+def decoded(found: Any, space: DocumentSpace) -> NDArray[Any]:
+    """Codes (h, w, channels) uint8 or uint16 as they are stored, before Decode. Raises `DocumentError`."""
+    width, height = int(found["/Width"]), int(found["/Height"])
+    if width < 1 or height < 1 or width * height * max(space.channels, 1) > MOST_SAMPLES:
+        raise DocumentError(f"a picture of {width} × {height} pixels is larger than can be worked on")
+    filters = filters_of(found)
+    try:
+        if filters and filters[-1] in _LOSSY:
+            data = _up_to_last(found, filters)
+            pixels = (
+                imagecodecs.jpeg8_decode(data) if filters[-1] == "/DCTDecode" else imagecodecs.jpeg2k_decode(data)
+            )
+            return _fitting(pixels, width, height, space.channels)
+        if filters and filters[-1] in _BILEVEL:
+            raise DocumentError(f"a picture packed by {filters[-1][1:]} can only stay, or change its palette")
+        raw = bytes(found.read_bytes())
+    except DocumentError:
+        raise
+    except pikepdf.PdfError as error:
+        raise DocumentError(f"a picture of {width} × {height} pixels cannot be unpacked ({error})") from error
+    except (RuntimeError, ValueError, MemoryError) as error:
+        # The codecs raise subclasses of these.
+        raise DocumentError(f"a picture of {width} × {height} pixels cannot be decoded ({error})") from error
+    return _rows(raw, width, height, space.channels, int(found.get("/BitsPerComponent", 8)))
+
+
+def _up_to_last(found: Any, filters: list[str]) -> bytes:
+    raw = bytes(found.read_raw_bytes())
+    if len(filters) == 1:
+        return raw
+    before = pikepdf.Stream(Pdf.new(), raw)
+    before.Filter = Array([Name(name) for name in filters[:-1]])
+    parms = found.get("/DecodeParms")
+    if isinstance(parms, Array):
+        before.DecodeParms = Array(list(parms)[:-1])
+    return bytes(before.read_bytes())
+
+
+def _fitting(pixels: NDArray[Any], width: int, height: int, channels: int) -> NDArray[Any]:
+    pixels = pixels[..., None] if pixels.ndim == 2 else pixels
+    if pixels.shape[2] == channels + 1 and channels in (1, 3):
+        # Opacity inside JPEG 2000, which SMaskInData may point to; colors are the others.
+        pixels = pixels[..., :channels]
+    if pixels.shape != (height, width, channels):
+        raise DocumentError(
+            f"a picture says {width} × {height} of {channels} channels and has {pixels.shape[1]} × {pixels.shape[0]} "
+            f"of {pixels.shape[2]}"
+        )
+    if pixels.dtype not in (np.uint8, np.uint16):
+        raise DocumentError(f"a picture has samples of {pixels.dtype}")
+    return np.ascontiguousarray(pixels)
+
+
+def _rows(raw: bytes, width: int, height: int, channels: int, bits: int) -> NDArray[Any]:
+    if bits not in (1, 2, 4, 8, 16):
+        raise DocumentError(f"a picture has {bits} bits a channel, which is none of a PDF")
+    stride = (width * channels * bits + 7) // 8
+    # What is missing at the end reads as zeros, as every reader does.
+    raw = raw[: stride * height].ljust(stride * height, b"\0")
+    if bits == 8:
+        return np.frombuffer(raw, np.uint8).reshape(height, width, channels)
+    if bits == 16:
+        return np.frombuffer(raw, ">u2").reshape(height, width, channels).astype(np.uint16)
+    per_row = stride * 8 // bits
+    codes = unpacked(raw, bits, per_row * height).astype(np.uint8).reshape(height, per_row)
+    return np.ascontiguousarray(codes[:, : width * channels].reshape(height, width, channels))
+
+
+def _decoding(found: Any, space: DocumentSpace, bits: int) -> NDArray[np.float64]:
+    """Value at the lowest and at the highest code of each channel (channels, 2)."""
+    given = found.get("/Decode")
+    if given is not None and len(given) == 2 * space.channels:
+        return np.array([float(each) for each in given]).reshape(-1, 2)
+    if space.family == "Indexed":
+        return np.array([[0.0, 2.0**bits - 1]])
+    return component_spans(space)
+
+
+class Pictures:
+    """Writes the pictures of one document."""
+
+    def __init__(self, pdf: Pdf, meaning: Meaning, rule: DeliveryRule) -> None:
+        self._pdf, self._meaning, self._rule = pdf, meaning, rule
+
+    def _over(self, ppi: float) -> bool:
+        most = self._rule.most_ppi
+        return most is not None and ppi > most * 1.005
+
+    def converted(
+        self, found: Any, space: DocumentSpace, conversion_of: Any, target: Any, ppi: float, total: float
+    ) -> Written:  # fmt: skip
+        """The picture in the destination, which has `target` as its space object and `total` percent of ink at most.
+
+        `conversion_of` gives the conversion from a profile. Raises `DocumentError`, `PolicyError`.
+        """
+        filters = filters_of(found)
+        bits = int(found.get("/BitsPerComponent", 8))
+        lossy = bool(filters) and filters[-1] in _LOSSY
+        if space.channels == 1 and bits <= 8 and not lossy and (not self._over(ppi) or bits == 1):
+            return Written(self._by_palette(found, space, conversion_of, target, bits), "its palette converted")
+        stored = decoded(found, space)
+        top = (
+            255.0
+            if stored.dtype == np.uint8 and bits >= 8
+            else 65535.0
+            if stored.dtype == np.uint16
+            else 2.0**bits - 1
+        )
+        written, letters = self._codes(stored, space, _decoding(found, space, bits), top, conversion_of)
+        mask = _key_mask(found, stored)
+        said = "converted"
+        if self._over(ppi):
+            share = float(self._rule.most_ppi or ppi) / ppi
+            written = averaged(written, share)
+            said = f"converted, to {self._rule.most_ppi:g} ppi"
+        made = self._stream(written, target, letters, total)
+        self._dress(made, found, mask, conversion_of, space)
+        return Written(self._pdf.make_indirect(made), said)
+
+    def averaged_down(self, found: Any, space: DocumentSpace, ppi: float) -> Written | None:
+        """The same colors in fewer pixels; None where there is nothing to do."""
+        filters = filters_of(found)
+        bits = int(found.get("/BitsPerComponent", 8))
+        if not self._over(ppi) or bits < 8 or space.family == "Indexed" or (filters and filters[-1] in _BILEVEL):
+            return None
+        stored = decoded(found, space)
+        if stored.dtype == np.uint16:
+            stored = np.rint(stored / 257.0).astype(np.uint8)
+        share = float(self._rule.most_ppi or ppi) / ppi
+        mask = _key_mask(found, stored)
+        made = self._stream(averaged(stored, share), found.get("/ColorSpace"), (), 0.0)
+        if "/Decode" in found:
+            made["/Decode"] = found["/Decode"]
+        self._dress(made, found, mask, None, space)
+        return Written(self._pdf.make_indirect(made), f"to {self._rule.most_ppi:g} ppi")
+
+    def _by_palette(self, found: Any, space: DocumentSpace, conversion_of: Any, target: Any, bits: int) -> Any:
+        """The same codes, whose meaning is written as a palette: no pixel is touched."""
+        codes = np.arange(2**bits)
+        if space.family == "Indexed" and space.palette is not None:
+            codes = codes[: max(len(space.palette), 1)] if "/Decode" not in found else codes
+        low, high = _decoding(found, space, bits)[0]
+        values = (low + codes / (2.0**bits - 1) * (high - low))[:, None]
+        source, device = self._meaning.of(space, values)
+        inks = np.rint(conversion_of(source).values(device) * 255).astype(np.uint8)
+        made = Stream(self._pdf, bytes(found.read_raw_bytes()))
+        for key, value in dict(found).items():
+            if key not in ("/ColorSpace", "/Decode", "/Length", "/Intent"):
+                made[key] = value
+        made["/ColorSpace"] = Array([Name.Indexed, target, len(inks) - 1, pikepdf.String(inks.tobytes())])
+        return self._pdf.make_indirect(made)
+
+    def _codes(
+        self, stored: NDArray[Any], space: DocumentSpace, spans: NDArray[np.float64], top: float, conversion_of: Any
+    ) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
+        if space.channels == 1:
+            codes = np.arange(int(top) + 1)
+            values = (spans[0, 0] + codes / top * (spans[0, 1] - spans[0, 0]))[:, None]
+            source, device = self._meaning.of(space, values)
+            conversion = conversion_of(source)
+            table = np.rint(conversion.values(device) * 255).astype(np.uint8)
+            return table[np.minimum(stored[..., 0], int(top))], conversion.letters
+        if space.kind == "Lab":
+            return self._lab(stored, spans, top, conversion_of(lab_as_rgb()))
+        if space.kind == "spot":
+            return self._tints(stored, space, spans, top, conversion_of)
+        source, _ = self._meaning.of(space, np.zeros((1, space.channels)))
+        conversion = conversion_of(source)
+        return conversion.codes(_plain(stored, spans, top)), conversion.letters
+
+    @staticmethod
+    def _lab(
+        stored: NDArray[Any], spans: NDArray[np.float64], top: float, conversion: Conversion
+    ) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
+        codes = np.arange(int(top) + 1)[:, None] / top
+        lab = spans[:, 0] + codes * (spans[:, 1] - spans[:, 0])
+        scaled = np.clip((lab + [0, 128, 128]) / [100, 255, 255], 0, 1)  # noqa: RUF005
+        tables = np.rint(scaled * 65535).astype(np.uint16)
+        pixels = np.stack([tables[stored[..., at], at] for at in range(3)], axis=-1)
+        return conversion.codes(pixels), conversion.letters
+
+    def _tints(
+        self, stored: NDArray[Any], space: DocumentSpace, spans: NDArray[np.float64], top: float, conversion_of: Any
+    ) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
+        flat = stored.reshape(-1, space.channels)
+        known, back = np.unique(flat, axis=0, return_inverse=True)
+        source, device = self._meaning.of(space, spans[:, 0] + known / top * (spans[:, 1] - spans[:, 0]))
+        conversion = conversion_of(source)
+        table = np.rint(conversion.values(device) * 255).astype(np.uint8)
+        return table[back.ravel()].reshape(*stored.shape[:2], -1), conversion.letters
+
+    def _stream(self, codes: NDArray[np.uint8], target: Any, letters: tuple[str, ...], total: float) -> Any:
+        height, width, channels = codes.shape
+        if self._rule.compression == "jpeg" and channels in (1, 3, 4) and min(width, height) >= 16:
+            made = Stream(self._pdf, _jpeg(codes, letters, total, self._rule.jpeg_quality))
+            made["/Filter"] = Name.DCTDecode
+            if channels == 4:
+                # The writer turns four channels round, as its marker says.
+                made["/Decode"] = Array([1, 0] * 4)
+        else:
+            made = Stream(self._pdf, zlib.compress(np.ascontiguousarray(codes).tobytes(), 6))
+            made["/Filter"] = Name.FlateDecode
+        made["/Type"], made["/Subtype"] = Name.XObject, Name.Image
+        made["/Width"], made["/Height"], made["/BitsPerComponent"] = width, height, 8
+        made["/ColorSpace"] = target
+        return made
+
+    def _dress(self, made: Any, found: Any, mask: Any, conversion_of: Any, space: DocumentSpace) -> None:
+        """What else a picture carries: masks, and how it is to be drawn."""
+        for key in ("/SMask", "/Interpolate", "/OC", "/StructParent", "/Metadata", "/Name", "/SMaskInData"):
+            if key in found:
+                made[key] = found[key]
+        if mask is not None:
+            made["/Mask"] = self._pdf.make_indirect(_stencil(self._pdf, mask))
+        elif isinstance(found.get("/Mask"), Stream):
+            made["/Mask"] = found["/Mask"]
+        soft = found.get("/SMask")
+        if conversion_of is not None and isinstance(soft, Stream) and "/Matte" in soft:
+            source, device = self._meaning.of(space, np.array([[float(each) for each in soft["/Matte"]]]))
+            another = Stream(self._pdf, bytes(soft.read_raw_bytes()))
+            for key, value in dict(soft).items():
+                if key != "/Length":
+                    another[key] = value
+            another["/Matte"] = Array([round(float(v), 5) for v in conversion_of(source).values(device)[0]])
+            made["/SMask"] = self._pdf.make_indirect(another)
+
+
+def _plain(stored: NDArray[Any], spans: NDArray[np.float64], top: float) -> Codes:
+    """Codes of the whole range of 8 or 16 bit, with 0 for the lowest value of each channel."""
+    whole = np.iinfo(stored.dtype).max
+    if top == whole and np.array_equal(spans, np.tile([0.0, 1.0], (len(spans), 1))):
+        return stored
+    if top == whole and np.array_equal(spans, np.tile([1.0, 0.0], (len(spans), 1))):
+        turned: Codes = np.invert(stored)
+        return turned
+    codes = np.arange(int(top) + 1)[:, None] / top
+    tables = np.rint(np.clip(spans[:, 0] + codes * (spans[:, 1] - spans[:, 0]), 0, 1) * whole).astype(stored.dtype)
+    planes: Codes = np.stack([tables[stored[..., at], at] for at in range(len(spans))], axis=-1)
+    return planes
+
+
+def averaged(codes: NDArray[np.uint8], share: float) -> NDArray[np.uint8]:
+    """Codes (h, w, channels) in `share` (< 1) of the pixels each way: weighted means, so that no limit is passed."""
+    height, width, channels = codes.shape
+    size = max(1, round(width * share)), max(1, round(height * share))
+    planes = [
+        np.asarray(Image.fromarray(np.ascontiguousarray(codes[..., at])).resize(size, Image.Resampling.HAMMING))
+        for at in range(channels)
+    ]
+    return np.stack(planes, axis=-1)
+
+
+def _jpeg(codes: NDArray[np.uint8], letters: tuple[str, ...], total: float, quality: int) -> bytes:
+    if codes.shape[2] == 4 and letters and total < 400:
+        limits = CodeLimits.of(np.ones(4), total / 100, 8)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "picture.jpg"
+            try:
+                write_within(path, codes, limits, quality, 72, None, letters)
+            except RecipeError as error:
+                raise DocumentError(f"{error}") from error
+            return path.read_bytes()
+    mode = {1: "L", 3: "RGB", 4: "CMYK"}[codes.shape[2]]
+    out = io.BytesIO()
+    image = Image.fromarray(codes[..., 0] if mode == "L" else codes, mode)
+    image.save(out, "JPEG", quality=quality, subsampling=0)
+    return out.getvalue()
+
+
+def _key_mask(found: Any, stored: NDArray[Any]) -> NDArray[np.bool_] | None:
+    """Which pixels a color key leaves out (8.9.6.4)."""
+    given = found.get("/Mask")
+    if not isinstance(given, Array) or len(given) != 2 * stored.shape[2]:
+        return None
+    bounds = np.array([int(each) for each in given]).reshape(-1, 2)
+    return np.asarray(((stored >= bounds[:, 0]) & (stored <= bounds[:, 1])).all(axis=2))
+
+
+def _stencil(pdf: Pdf, mask: NDArray[np.bool_]) -> Any:
+    made = Stream(pdf, zlib.compress(np.packbits(mask, axis=1).tobytes(), 6))
+    made["/Type"], made["/Subtype"], made["/ImageMask"] = Name.XObject, Name.Image, True
+    made["/Width"], made["/Height"], made["/BitsPerComponent"] = mask.shape[1], mask.shape[0], 1
+    made["/Filter"] = Name.FlateDecode
+    return made

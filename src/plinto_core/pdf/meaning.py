@@ -1,0 +1,83 @@
+"""What a document's values mean: a profile and values for it, by the document's own word or by what a policy assumes."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from plinto_core.errors import IccError, PolicyError
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Profile
+from plinto_core.icc.standard import gray_as_rgb
+from plinto_core.pdf.function import Array
+from plinto_core.pdf.space import DocumentSpace
+from plinto_core.policy.conversion import Destination, lab_as_rgb, lab_to_scaled, source_named
+from plinto_core.policy.policy import Policy
+
+
+@dataclass
+class Meaning:
+    """How one policy reads one document: `intent` is the profile of its output intent, where it has one."""
+
+    policy: Policy
+    destination: Destination
+    profiles: dict[str, Profile] = field(default_factory=dict)
+    intent: Profile | None = None
+
+    def of(  # noqa: PLR0911 - one return a family
+        self, space: DocumentSpace, values: Array
+    ) -> tuple[Profile, Array]:
+        """Values (n, channels) as the document has them, to a profile of RGB or CMYK and values (n, 3 or 4) for it, 0…1.
+
+        Raises `PolicyError` where nobody says what they mean.
+        """
+        if space.family == "Indexed" and space.palette is not None and space.under is not None:
+            rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
+            return self.of(space.under, space.palette[rows])
+        if space.kind == "spot" and space.tint is not None and space.under is not None:
+            return self.of(space.under, space.tint(values))
+        if space.kind == "Lab":
+            return lab_as_rgb(), lab_to_scaled(values)
+        if space.source is not None and (self.policy.profiles_count or space.family.startswith("Cal")):
+            if space.kind == "gray":
+                return gray_as_rgb(space.source), np.repeat(values, 3, axis=1)
+            return space.source, values
+        if space.under is not None and space.family == "ICCBased":
+            return self.of(space.under, values)
+        return self._assumed(space, values)
+
+    def _assumed(self, space: DocumentSpace, values: Array) -> tuple[Profile, Array]:
+        named = {"gray": self.policy.gray, "RGB": self.policy.rgb, "CMYK": self.policy.cmyk}[space.kind]
+        if self.policy.intent_wins and self.intent is not None:
+            if self.intent.header.space == {"RGB": "RGB ", "CMYK": "CMYK"}.get(space.kind):
+                return self.intent, values
+            if space.kind == "gray" and self.intent.header.space == "CMYK":
+                return self.intent, _as_black(values)
+        source = source_named(named, self.destination, self.profiles)
+        if source is None:
+            raise PolicyError(
+                f"{space.kind} has no profile here, and the policy assumes none. Say in the policy what it means, or ask "
+                "the sender."
+            )
+        expected = {"gray": 3, "RGB": 3, "CMYK": 4}[space.kind]
+        if space.kind == "gray" and source.header.space == "CMYK":
+            return source, _as_black(values)
+        if source.header.space == "GRAY" and space.kind == "gray":
+            return gray_as_rgb(source), np.repeat(values, 3, axis=1)
+        if source.header.channels != expected or source.header.space == "GRAY":
+            raise PolicyError(
+                f"The policy assumes '{source.name}' for {space.kind}, which is a profile of {source.header.space.strip()}."
+            )
+        return source, np.repeat(values, 3, axis=1) if space.kind == "gray" else values
+
+    def lab(self, space: DocumentSpace, values: Array) -> Array | None:
+        """Media-relative Lab (n, 3) of values, None where nobody says what they mean."""
+        try:
+            source, device = self.of(space, values)
+            return cmm.to_lab(source, device)
+        except (PolicyError, IccError):
+            return None
+
+
+def _as_black(gray: Array) -> Array:
+    """Gray (n, 1) as black ink alone (n, 4)."""
+    return np.hstack([np.zeros((len(gray), 3)), 1 - gray])

@@ -1,0 +1,372 @@
+"""The same walk, written: every color as a policy's row has it, everything else as it came (ISO 32000-2)."""
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from pikepdf import Array, Dictionary, Name, Pdf, Stream
+
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.deliver.pdf_out import ink_space
+from plinto_core.errors import DocumentError, IccError, PolicyError, RecipeError
+from plinto_core.icc.profile import Profile
+from plinto_core.pdf import shadings
+from plinto_core.pdf.images import Pictures
+from plinto_core.pdf.meaning import Meaning
+from plinto_core.pdf.space import DocumentSpace
+from plinto_core.pdf.state import ColorUse, Paint
+from plinto_core.pdf.tape import Emit, Tape
+from plinto_core.pdf.walk import Interpreted, Interpreter, as_it_came
+from plinto_core.policy.conversion import Conversion, Conversions
+from plinto_core.policy.kinds import Found
+from plinto_core.policy.policy import BlackOnly, CleanSolids, Convert, Decision, Leave, Policy, Refuse
+from plinto_core.policy.rule import DeliveryRule
+from plinto_core.recipe import Intent
+
+#: Rendering intents as documents name them (8.6.5.8).
+_INTENTS: dict[str, Intent] = {
+    "Perceptual": "perceptual", "RelativeColorimetric": "relative", "Saturation": "saturation",
+    "AbsoluteColorimetric": "absolute",
+}  # fmt: skip
+#: Steps of a shading that are looked at for its difference.
+_STEPS = 33
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """One color, what was decided of it, what is written, and how far the print is from what was meant (ΔE00; None where
+    nobody knows, or nothing changed)."""
+
+    use: ColorUse
+    decision: Decision
+    written: tuple[float, ...] = ()
+    delta_e: float | None = None
+
+
+@dataclass
+class _Settled:
+    """What a kind of color comes to, worked out once."""
+
+    decision: Decision
+    emit: Emit | None
+    written: tuple[float, ...] = ()
+    delta_e: float | None = None
+    replaced: dict[Any, Any] = field(default_factory=dict)
+
+
+class Rewriter(Interpreter):
+    """Rewrites the pages of `pdf` in place; `outcomes` tells every color."""
+
+    writes = True
+
+    def __init__(
+        self, pdf: Pdf, policy: Policy, rule: DeliveryRule, meaning: Meaning, *, boxes: bool = False
+    ) -> None:  # fmt: skip
+        super().__init__(boxes=boxes)
+        self._pdf, self._policy, self._rule, self._meaning = pdf, policy, rule, meaning
+        self._to = meaning.destination
+        self._conversions = Conversions(self._to)
+        self._pictures = Pictures(pdf, meaning, rule)
+        self._settled: dict[Any, _Settled] = {}
+        self._made: dict[Any, Any] = {}
+        self._target: Any = None
+        self.notes: set[str] = set()
+
+    # Decisions.
+
+    def outcome(self, use: ColorUse) -> Outcome:
+        """What was decided of a use that was walked."""
+        settled = self._settled[self._key(use)]
+        return Outcome(use, settled.decision, settled.written, settled.delta_e)
+
+    @staticmethod
+    def _key(use: ColorUse) -> Any:
+        picture = use.picture
+        return (
+            use.space, use.values, use.object, use.overprint, use.intent,
+            (picture.key, round(picture.ppi, 1), picture.is_mask, use.where if picture.key == (0, 0) else "")
+            if picture else None,
+        )  # fmt: skip
+
+    def _found(self, use: ColorUse) -> Found:
+        space = use.space
+        kind = space.kind if space.kind != "pattern" else "gray"
+        values, lab, ink = use.values, None, None
+        if values and space.kind != "pattern":
+            array = np.array([values])
+            known = self._meaning.lab(space, array)
+            lab = None if known is None else (float(known[0, 0]), float(known[0, 1]), float(known[0, 2]))
+            if space.family == "Indexed" and space.palette is not None:
+                values = tuple(space.palette[min(int(values[0]), len(space.palette) - 1)])
+            ink = 100.0 * sum(values) if kind in ("CMYK", "spot") else None
+        names = space.names
+        ppi = use.picture.ppi if use.picture and not use.picture.is_mask else None
+        tagged = space.tagged and (self._policy.profiles_count or space.source is None)
+        return Found(kind, use.object, tagged, tuple(values), names, use.overprint, lab, ink, ppi)
+
+    def _decided(self, use: ColorUse) -> Decision:
+        row = self._policy.caught_by(self._found(use))
+        does = self._policy.rows[row].does
+        if use.space.kind == "spot" and not isinstance(does, Refuse):
+            # Nothing is painted by None, and All is on every plate whatever it is converted to (8.6.6.4).
+            if set(use.space.names) <= {"None"}:
+                return Decision(row, "leave", "Ink 'None' paints nothing")
+            if "All" in use.space.names:
+                return Decision(row, "leave", "Registration color, on every plate")
+        if isinstance(does, Refuse):
+            return Decision(row, "refuse", does.sentence)
+        if isinstance(does, Leave):
+            if use.space.kind == "spot" and self._rule.spots == "refuse":
+                names = ", ".join(use.space.names)
+                return Decision(row, "refuse", f"The receiver takes no spot inks, and {names} is left.")
+            return Decision(row, "leave")
+        intent = self._intent(does, use)
+        return Decision(row, does.kind, intent=intent)
+
+    def _intent(self, does: Convert | BlackOnly | CleanSolids, use: ColorUse) -> Intent:
+        if isinstance(does, Convert) and does.intent is not None:
+            return does.intent
+        return _INTENTS.get(use.intent, self._policy.intent)
+
+    def _conversion(self, decision: Decision, source: Profile) -> Conversion:
+        does = self._policy.rows[decision.row].does
+        assert isinstance(does, Convert | BlackOnly | CleanSolids)
+        intent = next(each for each in _INTENTS.values() if each == decision.intent)
+        return self._conversions.of(source, does, intent)
+
+    # What is written.
+
+    def colored(self, use: ColorUse, paint: Paint) -> Emit | None:
+        """The color that a row makes of a use."""
+        key = self._key(use)
+        if key not in self._settled:
+            self._settled[key] = self._color(use, paint)
+        settled = self._settled[key]
+        return settled.emit if settled.emit is not None else as_it_came(paint)
+
+    def _color(self, use: ColorUse, paint: Paint) -> _Settled:
+        if use.space.kind == "pattern":
+            return _Settled(Decision(len(self._policy.rows) - 1, "leave", "Painted through a pattern"), None)
+        decision = self._decided(use)
+        if decision.does in ("leave", "refuse"):
+            return _Settled(decision, None)
+        try:
+            source, device = self._meaning.of(use.space, np.array([paint.values]))
+            conversion = self._conversion(decision, source)
+            values = self._kept_black(use, decision, conversion.values(device))
+        except (PolicyError, IccError, RecipeError) as error:
+            return _Settled(replace(decision, does="refuse", said=str(error)), None)
+        decision = replace(decision, source=source.name)
+        if conversion.kept and use.space.kind == self._device:
+            return _Settled(replace(decision, does="leave", said="Already in the destination"), None)
+        wanted, printed = conversion.wanted(device), self._to.lab(values)
+        written = tuple(round(float(v), 5) for v in values[0])
+        off = float(delta_e_2000(wanted, printed)[0])
+        return _Settled(decision, self._emit_of(written), written, off)
+
+    def _kept_black(self, use: ColorUse, decision: Decision, values: Any) -> Any:
+        """Pure black in black ink alone, where the row preserves it."""
+        does = self._policy.rows[decision.row].does
+        letters = self._to.letters
+        if not isinstance(does, Convert) or self._to.is_rgb or "K" not in letters or use.space.kind == "CMYK":
+            return values
+        found = self._found(use)
+        if "pure black" in does.preserve and found.is_a("pure black"):
+            return np.array([[float(letter == "K") for letter in letters]])
+        if "gray" in does.preserve and use.space.kind == "gray":
+            source, device = self._meaning.of(use.space, np.array([use.values]))
+            return self._conversions.of(source, BlackOnly(), "relative").values(device)
+        return values
+
+    @property
+    def _device(self) -> str:
+        return "RGB" if self._to.is_rgb else "CMYK" if self._to.letters == ("C", "M", "Y", "K") else ""
+
+    @property
+    def target(self) -> Any:
+        """The destination as a space object."""
+        if self._target is None:
+            if self._rule.profiles == "inside" and self._device:
+                stream = Stream(self._pdf, self._to.profile.raw)
+                stream["/N"] = len(self._to.letters)
+                made = Array([Name.ICCBased, self._pdf.make_indirect(stream)])
+                self._target = self._pdf.make_indirect(made)
+            elif self._device:
+                self._target = Name(f"/Device{self._device}")
+            else:
+                assert self._to.condition is not None
+                self._target = ink_space(self._pdf, self._to.letters, self._to.condition.model)
+        return self._target
+
+    def _emit_of(self, values: tuple[float, ...]) -> Emit:
+        target = self.target
+        return Emit(self._device, values) if isinstance(target, Name) else Emit("", values, target)
+
+    def image(self, found: Any, use: ColorUse, resources: Any) -> Any:
+        """The picture that a row makes of one."""
+        del resources
+        key = self._key(use)
+        if key not in self._settled:
+            self._settled[key] = self._settled_image(found, use)
+        return self._settled[key].replaced.get("image", found)
+
+    def _settled_image(self, found: Any, use: ColorUse) -> _Settled:
+        decision = self._decided(use)
+        assert use.picture is not None
+        try:
+            if decision.does == "refuse":
+                return _Settled(decision, None)
+            if decision.does == "leave":
+                made = self._pictures.averaged_down(found, use.space, use.picture.ppi)
+                replaced = {"image": made.stream} if made else self._tidied(found, use.space)
+                return _Settled(
+                    replace(decision, said=made.said if made else decision.said), None, (), None, replaced
+                )
+            sources: list[str] = []
+
+            def conversion_of(source: Profile) -> Conversion:
+                sources.append(source.name)
+                return self._conversion(decision, source)
+
+            if self._is_kept(use.space, decision):
+                made = self._pictures.averaged_down(found, use.space, use.picture.ppi)
+                said = "Already in the destination" + (f", {made.said}" if made else "")
+                return _Settled(
+                    replace(decision, does="leave", said=said), None, (), None,
+                    {"image": made.stream} if made else self._tidied(found, use.space),
+                )  # fmt: skip
+            written = self._pictures.converted(
+                found, use.space, conversion_of, self.target, use.picture.ppi, self._to.total_percent
+            )
+        except (PolicyError, IccError, RecipeError, DocumentError) as error:
+            return _Settled(replace(decision, does="refuse", said=str(error)), None)
+        decision = replace(decision, said=written.said, source=sources[0] if sources else "")
+        return _Settled(decision, None, (), None, {"image": written.stream})
+
+    def _is_kept(self, space: DocumentSpace, decision: Decision) -> bool:
+        if space.kind != self._device:
+            return False
+        source, _device = self._meaning.of(space, np.zeros((1, space.channels)))
+        return self._conversion(decision, source).kept
+
+    def _tidied(self, found: Any, space: DocumentSpace) -> dict[Any, Any]:
+        """A picture in a device space that stands for another one, with that one in its own dictionary."""
+        given = found.get("/ColorSpace")
+        if not isinstance(given, Name) or space.object is None or str(given) == str(space.object):
+            return {}
+        another = Stream(self._pdf, bytes(found.read_raw_bytes()))
+        for key, value in dict(found).items():
+            if key != "/Length":
+                another[key] = value
+        another["/ColorSpace"] = space.object
+        return {"image": self._pdf.make_indirect(another)}
+
+    def shading(self, found: Any, use: ColorUse, resources: Any) -> Any:
+        """The shading that a row makes of one."""
+        del resources
+        key = self._key(use)
+        if key not in self._settled:
+            self._settled[key] = _Settled(self._decided(use), None)
+        settled = self._settled[key]
+        if settled.decision.does in ("leave", "refuse"):
+            return found
+        place = found.objgen if found.objgen != (0, 0) else bytes(found.unparse(resolved=False))
+        if place not in settled.replaced:
+            try:
+                settled.replaced[place] = self._new_shading(found, use, settled)
+            except (PolicyError, IccError, RecipeError, DocumentError) as error:
+                settled.decision = replace(settled.decision, does="refuse", said=str(error))
+                return found
+        return settled.replaced[place]
+
+    def _new_shading(self, found: Any, use: ColorUse, settled: _Settled) -> Any:
+        def mapped(values: Any) -> Any:
+            source, device = self._meaning.of(use.space, values)
+            settled.decision = replace(settled.decision, source=source.name)
+            return self._conversion(settled.decision, source).values(device)
+
+        made, error = shadings.converted(self._pdf, found, use.space, mapped, self._to.lab, self.target)
+        settled.delta_e = max(settled.delta_e or 0.0, error)
+        if error > shadings.MOST_ERROR:
+            self.notes.add(f"Page {use.page}: a shading is up to ΔE00 {error:.1f} off between its points.")
+        return made
+
+    def stream_of(self, found: Any, done: Interpreted) -> Any:
+        """A form, tile or glyph with its colors as they are written; one for all that come to the same."""
+        tape = done.tape
+        if tape is None:
+            return found
+        group = found.get("/Group")
+        regrouped = self._group(group)
+        if not tape.changed and regrouped is None:
+            return found
+        key = (found.objgen, tape.key)
+        if found.objgen == (0, 0) or key not in self._made:
+            made = Stream(self._pdf, tape.data())
+            for name, value in dict(found).items():
+                if name not in ("/Length", "/Filter", "/DecodeParms", "/Resources", "/Group"):
+                    made[name] = value
+            made["/Resources"] = tape.resources()
+            if group is not None:
+                made["/Group"] = regrouped if regrouped is not None else group
+            # Found is kept with it, for an object that is gone could lend its place to another.
+            self._made[key] = self._pdf.make_indirect(made), found
+        return self._made[key][0]
+
+    def _group(self, group: Any) -> Any:
+        """A transparency group that blends in the destination; None where it may stay (11.6.6)."""
+        if not isinstance(group, Dictionary) or "/CS" not in group or not self._converts:
+            return None
+        wanted = self.target if self._device else Name.DeviceCMYK
+        if group["/CS"] == wanted or (isinstance(wanted, Array) and group["/CS"].objgen == wanted.objgen):
+            return None
+        another = Dictionary(dict(group))
+        another["/CS"] = wanted
+        return another
+
+    @property
+    def _converts(self) -> bool:
+        return any(
+            isinstance(row.does, Convert | BlackOnly | CleanSolids) for row in self._policy.rows if not row.off
+        )
+
+    def page_written(self, page: Any, done: Interpreted) -> None:
+        """The page with its new content."""
+        regrouped = self._group(page.obj.get("/Group"))
+        if regrouped is not None:
+            page.obj["/Group"] = regrouped
+        if done.tape is None or not done.tape.changed:
+            return
+        page.obj["/Contents"] = self._pdf.make_indirect(Stream(self._pdf, done.tape.data()))
+        page.obj["/Resources"] = done.tape.resources()
+
+    def stored(self, stream: Any) -> Any:
+        """A new stream as an object of this document."""
+        made = Stream(self._pdf, bytes(stream.read_raw_bytes()))
+        for key, value in dict(stream).items():
+            if key != "/Length":
+                made[key] = value
+        return self._pdf.make_indirect(made)
+
+    def font_with(self, font: Any, glyphs: dict[str, Any], tapes: list[Tape]) -> Any:
+        """A copy of a Type 3 font with some other glyphs and what they need."""
+        key = (font.objgen, tuple(sorted((name, glyph.objgen) for name, glyph in glyphs.items())))
+        if key not in self._made:
+            made = Dictionary(dict(font))
+            made["/CharProcs"] = Dictionary({**dict(font["/CharProcs"]), **glyphs})
+            needed = Dictionary(dict(font.get("/Resources", {})))
+            for tape in tapes:
+                for category, known in dict(tape.resources()).items():
+                    needed[category] = Dictionary({**dict(needed.get(category, {})), **dict(known)})
+            made["/Resources"] = needed
+            self._made[key] = self._pdf.make_indirect(made), font
+        return self._made[key][0]
+
+    def pattern_with(self, pattern: Any, shading: Any) -> Any:
+        """A copy of a shading pattern with another shading."""
+        key = (pattern.objgen, shading.objgen)
+        if pattern.objgen == (0, 0) or key not in self._made:
+            made = Dictionary(dict(pattern))
+            made["/Shading"] = shading
+            self._made[key] = self._pdf.make_indirect(made), pattern
+        return self._made[key][0]
