@@ -112,7 +112,7 @@ def _rows(raw: bytes, width: int, height: int, channels: int, bits: int) -> NDAr
     return np.ascontiguousarray(codes[:, : width * channels].reshape(height, width, channels))
 
 
-def _decoding(found: Any, space: DocumentSpace, bits: int) -> NDArray[np.float64]:
+def decoding(found: Any, space: DocumentSpace, bits: int) -> NDArray[np.float64]:
     """Value at the lowest and at the highest code of each channel (channels, 2)."""
     given = found.get("/Decode")
     if given is not None and len(given) == 2 * space.channels:
@@ -120,6 +120,18 @@ def _decoding(found: Any, space: DocumentSpace, bits: int) -> NDArray[np.float64
     if space.family == "Indexed":
         return np.array([[0.0, 2.0**bits - 1]])
     return component_spans(space)
+
+
+def packed_gray(pdf: Pdf, plane: NDArray[np.uint8], found: Any) -> Any:
+    """A gray picture (h, w) with the masks of another one."""
+    made = Stream(pdf, zlib.compress(np.ascontiguousarray(plane).tobytes(), 1))
+    made["/Type"], made["/Subtype"], made["/Filter"] = Name.XObject, Name.Image, Name.FlateDecode
+    made["/Width"], made["/Height"], made["/BitsPerComponent"] = plane.shape[1], plane.shape[0], 8
+    made["/ColorSpace"] = Name.DeviceGray
+    for key in ("/SMask", "/Mask", "/Interpolate", "/OC"):
+        if key in found and not (key == "/Mask" and isinstance(found[key], Array)):
+            made[key] = found[key]
+    return made
 
 
 class Pictures:
@@ -152,7 +164,7 @@ class Pictures:
             if stored.dtype == np.uint16
             else 2.0**bits - 1
         )
-        written, letters = self._codes(stored, space, _decoding(found, space, bits), top, conversion_of)
+        written, letters = self._codes(stored, space, decoding(found, space, bits), top, conversion_of)
         mask = _key_mask(found, stored)
         said = "converted"
         if self._over(ppi):
@@ -185,7 +197,7 @@ class Pictures:
         codes = np.arange(2**bits)
         if space.family == "Indexed" and space.palette is not None:
             codes = codes[: max(len(space.palette), 1)] if "/Decode" not in found else codes
-        low, high = _decoding(found, space, bits)[0]
+        low, high = decoding(found, space, bits)[0]
         values = (low + codes / (2.0**bits - 1) * (high - low))[:, None]
         source, device = self._meaning.of(space, values)
         inks = np.rint(conversion_of(source).values(device) * 255).astype(np.uint8)

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
-from pikepdf import Array, Dictionary, Name, Pdf, Stream
+from pikepdf import Array, Name, Pdf, Stream
 
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.deliver.pdf_out import ink_space
@@ -15,8 +15,9 @@ from plinto_core.pdf.images import Pictures
 from plinto_core.pdf.meaning import Meaning
 from plinto_core.pdf.space import DocumentSpace
 from plinto_core.pdf.state import ColorUse, Paint
-from plinto_core.pdf.tape import Emit, Tape
-from plinto_core.pdf.walk import Interpreted, Interpreter, as_it_came
+from plinto_core.pdf.tape import Emit
+from plinto_core.pdf.walk import as_it_came
+from plinto_core.pdf.writer import Writer
 from plinto_core.policy.conversion import Conversion, Conversions
 from plinto_core.policy.kinds import Found
 from plinto_core.policy.policy import BlackOnly, CleanSolids, Convert, Decision, Leave, Policy, Refuse
@@ -54,21 +55,18 @@ class _Settled:
     replaced: dict[Any, Any] = field(default_factory=dict)
 
 
-class Rewriter(Interpreter):
+class Rewriter(Writer):
     """Rewrites the pages of `pdf` in place; `outcomes` tells every color."""
-
-    writes = True
 
     def __init__(
         self, pdf: Pdf, policy: Policy, rule: DeliveryRule, meaning: Meaning, *, boxes: bool = False
     ) -> None:  # fmt: skip
-        super().__init__(boxes=boxes)
-        self._pdf, self._policy, self._rule, self._meaning = pdf, policy, rule, meaning
+        super().__init__(pdf, boxes=boxes)
+        self._policy, self._rule, self._meaning = policy, rule, meaning
         self._to = meaning.destination
         self._conversions = Conversions(self._to)
         self._pictures = Pictures(pdf, meaning, rule)
         self._settled: dict[Any, _Settled] = {}
-        self._made: dict[Any, Any] = {}
         self._target: Any = None
         self.notes: set[str] = set()
 
@@ -187,15 +185,15 @@ class Rewriter(Interpreter):
         """The destination as a space object."""
         if self._target is None:
             if self._rule.profiles == "inside" and self._device:
-                stream = Stream(self._pdf, self._to.profile.raw)
+                stream = Stream(self.pdf, self._to.profile.raw)
                 stream["/N"] = len(self._to.letters)
-                made = Array([Name.ICCBased, self._pdf.make_indirect(stream)])
-                self._target = self._pdf.make_indirect(made)
+                made = Array([Name.ICCBased, self.pdf.make_indirect(stream)])
+                self._target = self.pdf.make_indirect(made)
             elif self._device:
                 self._target = Name(f"/Device{self._device}")
             else:
                 assert self._to.condition is not None
-                self._target = ink_space(self._pdf, self._to.letters, self._to.condition.model)
+                self._target = ink_space(self.pdf, self._to.letters, self._to.condition.model)
         return self._target
 
     def _emit_of(self, values: tuple[float, ...]) -> Emit:
@@ -254,12 +252,12 @@ class Rewriter(Interpreter):
         given = found.get("/ColorSpace")
         if not isinstance(given, Name) or space.object is None or str(given) == str(space.object):
             return {}
-        another = Stream(self._pdf, bytes(found.read_raw_bytes()))
+        another = Stream(self.pdf, bytes(found.read_raw_bytes()))
         for key, value in dict(found).items():
             if key != "/Length":
                 another[key] = value
         another["/ColorSpace"] = space.object
-        return {"image": self._pdf.make_indirect(another)}
+        return {"image": self.pdf.make_indirect(another)}
 
     def shading(self, found: Any, use: ColorUse, resources: Any) -> Any:
         """The shading that a row makes of one."""
@@ -285,88 +283,17 @@ class Rewriter(Interpreter):
             settled.decision = replace(settled.decision, source=source.name)
             return self._conversion(settled.decision, source).values(device)
 
-        made, error = shadings.converted(self._pdf, found, use.space, mapped, self._to.lab, self.target)
+        made, error = shadings.converted(self.pdf, found, use.space, mapped, self._to.lab, self.target)
         settled.delta_e = max(settled.delta_e or 0.0, error)
         if error > shadings.MOST_ERROR:
             self.notes.add(f"Page {use.page}: a shading is up to ΔE00 {error:.1f} off between its points.")
         return made
 
-    def stream_of(self, found: Any, done: Interpreted) -> Any:
-        """A form, tile or glyph with its colors as they are written; one for all that come to the same."""
-        tape = done.tape
-        if tape is None:
-            return found
-        group = found.get("/Group")
-        regrouped = self._group(group)
-        if not tape.changed and regrouped is None:
-            return found
-        key = (found.objgen, tape.key)
-        if found.objgen == (0, 0) or key not in self._made:
-            made = Stream(self._pdf, tape.data())
-            for name, value in dict(found).items():
-                if name not in ("/Length", "/Filter", "/DecodeParms", "/Resources", "/Group"):
-                    made[name] = value
-            made["/Resources"] = tape.resources()
-            if group is not None:
-                made["/Group"] = regrouped if regrouped is not None else group
-            # Found is kept with it, for an object that is gone could lend its place to another.
-            self._made[key] = self._pdf.make_indirect(made), found
-        return self._made[key][0]
-
-    def _group(self, group: Any) -> Any:
-        """A transparency group that blends in the destination; None where it may stay (11.6.6)."""
-        if not isinstance(group, Dictionary) or "/CS" not in group or not self._converts:
-            return None
-        wanted = self.target if self._device else Name.DeviceCMYK
-        if group["/CS"] == wanted or (isinstance(wanted, Array) and group["/CS"].objgen == wanted.objgen):
-            return None
-        another = Dictionary(dict(group))
-        another["/CS"] = wanted
-        return another
-
-    @property
-    def _converts(self) -> bool:
-        return any(
+    def blends_in(self) -> Any:
+        """The destination, as soon as anything may be converted into it."""
+        converts = any(
             isinstance(row.does, Convert | BlackOnly | CleanSolids) for row in self._policy.rows if not row.off
         )
-
-    def page_written(self, page: Any, done: Interpreted) -> None:
-        """The page with its new content."""
-        regrouped = self._group(page.obj.get("/Group"))
-        if regrouped is not None:
-            page.obj["/Group"] = regrouped
-        if done.tape is None or not done.tape.changed:
-            return
-        page.obj["/Contents"] = self._pdf.make_indirect(Stream(self._pdf, done.tape.data()))
-        page.obj["/Resources"] = done.tape.resources()
-
-    def stored(self, stream: Any) -> Any:
-        """A new stream as an object of this document."""
-        made = Stream(self._pdf, bytes(stream.read_raw_bytes()))
-        for key, value in dict(stream).items():
-            if key != "/Length":
-                made[key] = value
-        return self._pdf.make_indirect(made)
-
-    def font_with(self, font: Any, glyphs: dict[str, Any], tapes: list[Tape]) -> Any:
-        """A copy of a Type 3 font with some other glyphs and what they need."""
-        key = (font.objgen, tuple(sorted((name, glyph.objgen) for name, glyph in glyphs.items())))
-        if key not in self._made:
-            made = Dictionary(dict(font))
-            made["/CharProcs"] = Dictionary({**dict(font["/CharProcs"]), **glyphs})
-            needed = Dictionary(dict(font.get("/Resources", {})))
-            for tape in tapes:
-                for category, known in dict(tape.resources()).items():
-                    needed[category] = Dictionary({**dict(needed.get(category, {})), **dict(known)})
-            made["/Resources"] = needed
-            self._made[key] = self._pdf.make_indirect(made), font
-        return self._made[key][0]
-
-    def pattern_with(self, pattern: Any, shading: Any) -> Any:
-        """A copy of a shading pattern with another shading."""
-        key = (pattern.objgen, shading.objgen)
-        if pattern.objgen == (0, 0) or key not in self._made:
-            made = Dictionary(dict(pattern))
-            made["/Shading"] = shading
-            self._made[key] = self._pdf.make_indirect(made), pattern
-        return self._made[key][0]
+        if not converts:
+            return None
+        return self.target if self._device else Name.DeviceCMYK

@@ -23,6 +23,8 @@ class Emit:
     space: Any = None
     pattern: Any = None
     changed: bool = True
+    #: Paints nothing: what does not touch a plate is left out there.
+    hidden: bool = False
 
     def same_as(self, other: "Emit | None") -> bool:
         """Whether both set the same color."""
@@ -52,7 +54,9 @@ class Tape:
         self._used: dict[str, dict[str, Any]] = {}
         self._fonts: dict[str, Any] = {}
         self._now: tuple[Emit | None, Emit | None] = (None, None)
-        self._stack: list[tuple[Emit | None, Emit | None]] = []
+        self._stack: list[tuple[Emit | None, Emit | None, bool | None]] = []
+        #: Whether painting is switched off; None where nobody knows.
+        self._hides: bool | None = False
 
     def add(self, instruction: Any) -> None:
         """As it came."""
@@ -60,17 +64,34 @@ class Tape:
 
     def save(self, instruction: Any) -> None:
         """q"""
-        self._stack.append(self._now)
+        self._stack.append((*self._now, self._hides))
         self.out.append(instruction)
 
     def restore(self, instruction: Any) -> None:
         """Q"""
-        self._now = self._stack.pop() if self._stack else (None, None)
+        fill, stroke, self._hides = self._stack.pop() if self._stack else (None, None, None)
+        self._now = fill, stroke
         self.out.append(instruction)
 
-    def color(self, emit: Emit, *, stroke: bool) -> None:
+    def graphics_state(self, instruction: Any) -> None:
+        """gs, which may switch painting on."""
+        self._hides = None if self._hides else self._hides
+        self.out.append(instruction)
+
+    def _hide(self, emit: Emit, alphas: tuple[float, float]) -> None:
+        """Opacity none, or again what it was."""
+        if self._hides is emit.hidden:
+            return
+        fill, line = (0.0, 0.0) if emit.hidden else alphas
+        state = Dictionary(Type=Name.ExtGState, ca=_short(fill), CA=_short(line))
+        self._write([self.name("/ExtGState", state, f"/PlAlpha{fill:g}_{line:g}")], "gs")
+        self._hides = emit.hidden
+
+    def color(self, emit: Emit, *, stroke: bool, alphas: tuple[float, float] = (1.0, 1.0)) -> None:
         """Set the color unless it is set already."""
         self.changed |= emit.changed
+        if emit.hidden or self._hides is not False:
+            self._hide(emit, alphas)
         if emit.same_as(self._now[stroke]):
             return
         self._now = (self._now[0], emit) if stroke else (emit, self._now[1])
@@ -136,7 +157,8 @@ class Tape:
         if self._fonts:
             made["/Font"] = Dictionary({**dict(self._given.get("/Font", {})), **self._fonts})
         for category, known in self._used.items():
-            made[category] = Dictionary(known)
+            before = dict(made[category]) if category in made else {}
+            made[category] = Dictionary({**before, **known})
         return made
 
 

@@ -220,7 +220,9 @@ class Interpreter:
     ) -> State:
         if operator == "Tf":
             return self._font(instruction, state, at)
-        if at.tape:
+        if at.tape and operator == "gs":
+            at.tape.graphics_state(instruction)
+        elif at.tape:
             at.tape.add(instruction)
         if operator == "cm":
             return replace(state, matrix=times(as_matrix(instruction.operands), state.matrix))
@@ -293,7 +295,7 @@ class Interpreter:
     @staticmethod
     def _emit(emit: Emit | None, stroke: bool, state: State, at: _Place) -> None:
         if at.tape and emit is not None and not state.uncolored:
-            at.tape.color(emit, stroke=stroke)
+            at.tape.color(emit, stroke=stroke, alphas=(state.alpha, state.alpha_stroke))
 
     def _text(self, operator: str, operands: list[Any], state: State, at: _Place) -> State:
         font, box, behind = state.font_object, None, state

@@ -1,0 +1,512 @@
+"""Documents through policies: what is written, read again by other means, drawn, and taken apart into plates."""
+
+import io
+import json
+import zlib
+from dataclasses import replace
+
+import numpy as np
+import pikepdf
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pikepdf import Array, Dictionary, Name, Pdf, Stream
+from reportlab.lib.colors import CMYKColor, CMYKColorSep, Color
+from reportlab.pdfgen.canvas import Canvas
+
+from plinto_core.adjust.regions import Places
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.errors import Cancelled, PlintoError, PolicyError
+from plinto_core.icc import cmm
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.pdf.apply import apply, rewritten
+from plinto_core.pdf.compare import compare_policies
+from plinto_core.pdf.draw import draw, saved
+from plinto_core.pdf.plates import plates_of_page
+from plinto_core.pdf.proof import ProofView, proof_page
+from plinto_core.pdf.report import as_page, report
+from plinto_core.pdf.tape import Tape
+from plinto_core.policy.files import policy_from_file, policy_to_file
+from plinto_core.policy.kinds import Catches, Found
+from plinto_core.policy.policy import BlackOnly, Convert, Leave, Policy, Refuse, Row, policy_from_json
+from plinto_core.policy.ready_made import READY_MADE
+from plinto_core.policy.rule import DeliveryRule, rule_from_json
+from plinto_core.policy.words import in_words
+from plinto_core.recipe import AimStation, InkStation, Recipe
+from plinto_core.recipe.limits import InkLimits
+from tests.conftest import profile_of
+from tests.core.test_pdf import calculated, icc, page_of, tint
+
+ALL = READY_MADE["Everything into the condition"]
+EVERYTHING = Policy("All", (Row(Catches(), Convert()),), rgb="sRGB", cmyk="destination")
+LEAVE = READY_MADE["Leave and report"]
+RULE = DeliveryRule()
+
+
+@pytest.fixture(scope="module")
+def press(condition):
+    return condition("halden-silk-150")
+
+
+@pytest.fixture
+def sent(tmp_path, press):
+    """Send a document through a policy; the outcome and the written document's path."""
+
+    def send(pdf, policy=EVERYTHING, rule=RULE, **more):
+        path, out = tmp_path / "job.pdf", tmp_path / "out.pdf"
+        out.unlink(missing_ok=True)
+        pdf.save(path)
+        done = apply(path, out, policy, rule, press, limit=320, **more)
+        return done, out
+
+    return send
+
+
+def form_of(pdf, content, **more):
+    form = pdf.make_indirect(Stream(pdf, content))
+    form.Type, form.Subtype, form.BBox = Name.XObject, Name.Form, Array([0, 0, 300, 300])
+    for key, value in more.items():
+        form[f"/{key}"] = value
+    return form
+
+
+def image_of(pdf, codes, space, bits=8, **more):
+    codes = np.asarray(codes)
+    image = Stream(pdf, zlib.compress(codes.tobytes()))
+    image.Type, image.Subtype, image.ColorSpace, image.Filter = Name.XObject, Name.Image, space, Name.FlateDecode
+    image.Width, image.Height, image.BitsPerComponent = codes.shape[1], codes.shape[0], bits
+    for key, value in more.items():
+        image[f"/{key}"] = value
+    return pdf.make_indirect(image)
+
+
+def nasty():
+    """One document with what breaks naive work; every paint in it has a color that is no press's."""
+    pdf = Pdf.new()
+    random = np.random.default_rng(2)
+    rgb = random.integers(0, 256, (12, 16, 3), np.uint8)
+    inherits = form_of(pdf, b"0 0 20 20 re f")
+    nested = form_of(pdf, b"/G Do 0 1 1 rg 30 0 9 9 re f", Resources=Dictionary(XObject=Dictionary(G=inherits)))
+    group = form_of(
+        pdf, b"1 0.5 0 rg 0 0 40 40 re f", Group=Dictionary(S=Name.Transparency, CS=Name.DeviceRGB, I=True, K=True)
+    )
+    tile = pdf.make_indirect(Stream(pdf, b"1 0 0 rg 0 0 4 4 re f"))
+    plain = pdf.make_indirect(Stream(pdf, b"0 0 4 4 re f"))
+    for each, paint in ((tile, 1), (plain, 2)):
+        each.PatternType, each.PaintType, each.TilingType, each.Resources = 1, paint, 1, Dictionary()
+        each.BBox, each.XStep, each.YStep = Array([0, 0, 6, 6]), 6, 6
+    axial = Dictionary(
+        ShadingType=2, ColorSpace=Name.DeviceRGB, Coords=[0, 0, 100, 0], Domain=[0, 1],
+        Function=Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 1], C1=[1, 1, 0], N=1),
+    )  # fmt: skip
+    stitched = Dictionary(
+        ShadingType=3, ColorSpace=Name.DeviceRGB, Coords=[50, 50, 0, 50, 50, 40], Domain=[0, 1],
+        Function=Dictionary(
+            FunctionType=3, Domain=[0, 1], Bounds=[0.4], Encode=[0, 1, 1, 0],
+            Functions=[tint(pdf, (1, 0, 0)), tint(pdf, (0, 1, 0))],
+        ),
+    )  # fmt: skip
+    plane = Dictionary(
+        ShadingType=1, ColorSpace=Name.DeviceRGB, Domain=[0, 1, 0, 1], Matrix=[40, 0, 0, 40, 0, 0],
+        Function=calculated(pdf, 2, 3, "2 copy mul"),
+    )  # fmt: skip
+    vertices = bytearray()
+    for x, y, color in ((0, 0, (255, 0, 0)), (65535, 0, (0, 255, 0)), (0, 65535, (0, 0, 255))):
+        vertices += bytes([0]) + x.to_bytes(2, "big") + y.to_bytes(2, "big") + bytes(color)
+    mesh = pdf.make_indirect(Stream(pdf, bytes(vertices)))
+    mesh.ShadingType, mesh.ColorSpace, mesh.Decode = 4, Name.DeviceRGB, Array([0, 60, 0, 60, 0, 1, 0, 1, 0, 1])
+    mesh.BitsPerCoordinate, mesh.BitsPerComponent, mesh.BitsPerFlag = 16, 8, 8
+    glyphs = Dictionary(
+        a=pdf.make_indirect(Stream(pdf, b"9 0 0 0 9 9 d1 0 0 5 5 re f")),
+        b=pdf.make_indirect(Stream(pdf, b"9 0 d0 0 0 1 rg 0 0 5 5 re f")),
+    )
+    type3 = Dictionary(
+        Type=Name.Font, Subtype=Name.Type3, FontBBox=[0, 0, 9, 9], FontMatrix=[0.1, 0, 0, 0.1, 0, 0], CharProcs=glyphs,
+        Encoding=Dictionary(Differences=[97, Name.a, Name.b]), FirstChar=97, LastChar=98, Widths=[9, 9], Resources={},
+    )  # fmt: skip
+    spot = Array(
+        [
+            Name.Separation,
+            Name("/Lake green"),
+            Name.DeviceRGB,
+            calculated(pdf, 1, 3, "dup 1 exch sub exch pop 0.4 0.3"),
+        ]
+    )
+    mask = form_of(pdf, b"0.2 g 0 0 40 40 re f", Group=Dictionary(S=Name.Transparency, CS=Name.DeviceRGB))
+    soft = image_of(pdf, random.integers(0, 256, (12, 16), np.uint8), Name.DeviceGray)
+    page = page_of(
+        pdf,
+        "1 0 0 rg /F Do 0 0.5 0 rg /N Do 0 0 1 RG 3 w 100 100 60 60 re S 0.1 0.6 0.4 rg 100 100 20 20 re B "
+        "q 1 0 0 1 0 60 cm /Group Do Q /Pattern cs /T scn 60 0 30 30 re f /PU cs 0.9 0.8 0.1 /U scn 60 40 30 30 re f "
+        "/Pattern cs /S scn 0 100 100 40 re f q 1 0 0 1 100 0 cm /Sh sh Q q 1 0 0 1 150 150 cm /St sh Q /Pl sh "
+        "q 1 0 0 1 200 0 cm /M sh Q BT 0.5 0 0.5 rg /F3 12 Tf 10 250 Td (ab) Tj 3 Tr (a) Tj ET "
+        "BT 0 Tr 0.2 0.4 0 rg /H 20 Tf 100 250 Td (Visible) Tj 3 Tr (Unseen) Tj ET "
+        "/Spot cs 0.7 scn 200 200 30 30 re f /Idx cs 2 sc 240 200 30 30 re f /Cal cs 0.2 0.9 0.4 sc 270 200 20 20 re f "
+        "/Lab cs 60 50 -40 sc 270 230 20 20 re f 0.6 g 270 260 20 20 re f "
+        "q /Mask gs 1 0 1 rg 200 100 40 40 re f Q q /Mul gs 1 1 0 rg 210 110 40 40 re f Q "
+        "q 40 0 0 30 10 150 cm /I8 Do Q q 40 0 0 30 60 150 cm /I16 Do Q q 40 0 0 30 10 190 cm /IP Do Q "
+        "q 40 0 0 30 60 190 cm /IK Do Q q 40 0 0 30 10 220 cm /IM Do Q q 40 0 0 30 60 220 cm /I1 Do Q "
+        "q 20 0 0 20 120 200 cm BI /W 2 /H 1 /CS /RGB /BPC 8 ID abcdef EI Q "
+        "q 20 0 0 20 150 200 cm BI /W 4 /H 1 /CS /G /BPC 2 /D [1 0] ID \x1b EI Q",
+        XObject=Dictionary(
+            F=inherits, N=nested, Group=group, I8=image_of(pdf, rgb, Name.DeviceRGB, SMask=soft),
+            I16=image_of(pdf, (rgb.astype(">u2") * 257), icc(pdf, rgb_profile("opRGB"), 3), 16, Decode=[1, 0, 0, 1, 0, 1]),
+            IP=image_of(
+                pdf, random.integers(0, 4, (12, 16), np.uint8),
+                Array([Name.Indexed, Name.DeviceRGB, 3, pikepdf.String(bytes(range(0, 240, 20)))]),
+            ),
+            IK=image_of(pdf, rgb // 64 * 64, Name.DeviceRGB, Mask=[0, 64, 0, 255, 0, 255]),
+            IM=image_of(pdf, np.full((12, 2), 0xA5, np.uint8), None, 1, ImageMask=True, Width=16, ColorSpace=None),
+            I1=image_of(pdf, np.full((12, 2), 0x0F, np.uint8), Name.DeviceGray, 1, Width=16),
+        ),
+        Pattern=Dictionary(T=tile, U=plain, S=Dictionary(PatternType=2, Shading=axial)),
+        Shading=Dictionary(Sh=axial, St=stitched, Pl=plane, M=mesh),
+        Font=Dictionary(F3=type3, H=Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)),
+        ColorSpace=Dictionary(
+            PU=Array([Name.Pattern, Name.DeviceRGB]), Spot=spot,
+            Idx=Array([Name.Indexed, Name.DeviceRGB, 2, pikepdf.String(b"\x00\x10\x20\x40\x50\x60\xf0\x20\x10")]),
+            Cal=Array([Name.CalRGB, Dictionary(WhitePoint=[0.9505, 1, 1.089], Gamma=[2.2, 2.2, 2.2], Matrix=[
+                0.4124, 0.2126, 0.0193, 0.3576, 0.7152, 0.1192, 0.1805, 0.0722, 0.9505])]),
+            Lab=Array([Name.Lab, Dictionary(WhitePoint=[0.9642, 1, 0.8249], Range=[-128, 127, -128, 127])]),
+        ),
+        ExtGState=Dictionary(
+            Mask=Dictionary(SMask=Dictionary(S=Name.Luminosity, G=mask)), Mul=Dictionary(BM=Name.Multiply, ca=0.5)
+        ),
+    )  # fmt: skip
+    page.obj.Group = Dictionary(S=Name.Transparency, CS=Name.DeviceRGB)
+    note = form_of(pdf, b"0 0 1 rg 0 0 20 10 re f", BBox=Array([0, 0, 20, 10]))
+    page.Annots = Array([Dictionary(Subtype=Name.Square, Rect=[270, 0, 290, 10], F=4, AP=Dictionary(N=note))])
+    return pdf
+
+
+def maker_page():
+    """A page as a library writes it: process colors, a spot, curves, text."""
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(300, 300))
+    canvas.setFillColor(Color(0.8, 0.1, 0.3))
+    canvas.circle(80, 80, 50, fill=1, stroke=0)
+    canvas.setFillColor(CMYKColor(0.1, 0.7, 0.2, 0.1))
+    canvas.roundRect(150, 40, 90, 60, 12, fill=1)
+    canvas.setFillColor(CMYKColorSep(0, 0.6, 0.9, 0, spotName="Ember"))
+    canvas.ellipse(40, 180, 120, 240, fill=1)
+    canvas.setFillGray(0.3)
+    canvas.drawString(150, 200, "Night garden")
+    canvas.linearGradient(180, 220, 280, 280, (Color(0, 0, 1), Color(1, 1, 0)), extend=False)
+    canvas.save()
+    return pikepdf.open(io.BytesIO(out.getvalue()))
+
+
+def everything_in(path):
+    """Operators that set a color, and all color space names, of every stream that is still there; masks aside."""
+    operators, families = set(), set()
+    with pikepdf.open(path) as pdf:
+        masks = set()
+        for each in pdf.objects:
+            if isinstance(each, Dictionary | Stream):
+                if isinstance(each.get("/SMask"), Stream):
+                    masks.add(each["/SMask"].objgen)
+                if isinstance(each.get("/G"), Stream) and "/S" in each:
+                    masks.add(each["/G"].objgen)
+        for each in pdf.objects:
+            if not isinstance(each, Stream) or each.objgen in masks:
+                continue
+            if "/ColorSpace" in each:
+                space = each["/ColorSpace"]
+                families.add(str(space if isinstance(space, Name) else space[1 if space[0] == "/Indexed" else 0]))
+        streams = [each for page in pdf.pages for each in [page.Contents]]
+        streams += [
+            each for each in pdf.objects
+            if isinstance(each, Stream) and each.objgen not in masks
+            and (each.get("/Subtype") == "/Form" or "/PatternType" in each)
+        ]  # fmt: skip
+        for each in streams:
+            operators |= {str(one.operator) for one in pikepdf.parse_content_stream(each)}
+        for page in pdf.pages:
+            for shading in dict(page.Resources.get("/Shading", {})).values():
+                families.add(str(shading.ColorSpace))
+    return operators & {"g", "G", "rg", "RG", "k", "K", "cs", "CS"}, families - {"None"}
+
+
+def test_every_color_of_a_nasty_document_ends_in_the_destination(sent):
+    done, out = sent(nasty())
+    assert not done.refused and done.notes == []
+    assert done.counts.keys() == {"convert", "leave"} and done.counts["leave"] <= 3
+    operators, families = everything_in(out)
+    assert operators <= {"k", "K", "cs", "CS"} and families == {"/DeviceCMYK"}
+    with pikepdf.open(out) as pdf:
+        assert pdf.pages[0].Group.CS == "/DeviceCMYK" and pdf.Root.OutputIntents[0].DestOutputProfile.N == 4
+        content = pdf.pages[0].Contents.read_bytes()
+        named = {
+            str(one.operands[0]) for one in pikepdf.parse_content_stream(pdf.pages[0]) if str(one.operator) == "cs"
+        }
+        assert b"(Unseen) Tj" in content and named
+        # One form, painted red and then, inside another, green: it is two now.
+        forms = [each for each in pdf.objects if isinstance(each, Stream) and b"20 20 re" in each.read_bytes()[:60]]
+        assert len({each.read_bytes().split(b" k")[0] for each in forms if each.get("/Subtype") == "/Form"}) == 2
+
+
+@pytest.mark.parametrize("make", [nasty, maker_page])
+def test_what_is_left_draws_as_it_did_even_where_every_stream_is_written_anew(make, tmp_path, press, monkeypatch):
+    pdf = make()
+    pdf.save(tmp_path / "job.pdf")
+    before = draw(tmp_path / "job.pdf", 0, 144)
+    done = apply(tmp_path / "job.pdf", tmp_path / "out.pdf", LEAVE, RULE, press)
+    assert set(done.counts) == {"leave"} and "/OutputIntents" not in pikepdf.open(tmp_path / "out.pdf").Root
+    assert np.array_equal(before, draw(tmp_path / "out.pdf", 0, 144))
+    monkeypatch.setattr(Tape, "changed", property(lambda self: True, lambda self, value: None), raising=False)
+    with pikepdf.open(tmp_path / "job.pdf") as again:
+        rewritten(again, "job.pdf", LEAVE, RULE, press)
+        after = draw(saved(again), 0, 144)
+    assert np.abs(before.astype(int) - after).max() <= 1
+
+
+def test_proof_of_a_document_is_the_proof_of_the_same_colors_as_a_picture(tmp_path, press):
+    pdf = Pdf.new()
+    random = np.random.default_rng(5)
+    flat = random.integers(0, 256, (6, 6, 3), np.uint8)
+    page = page_of(
+        pdf,
+        " ".join(
+            f"{r / 255:.6f} {g / 255:.6f} {b / 255:.6f} rg {20 * x} {280 - 20 * y} 20 20 re f"
+            for (y, x), (r, g, b) in ((at, flat[at]) for at in np.ndindex(6, 6))
+        )
+        + " q 120 0 0 120 150 180 cm /I Do Q",
+        XObject=Dictionary(I=image_of(pdf, flat, Name.DeviceRGB)),
+    )
+    assert page is not None
+    pdf.save(tmp_path / "job.pdf")
+    line = compile_recipe(
+        Recipe(aim=AimStation("relative"), ink=InkStation(limits=InkLimits(320.0))), press, rgb_profile("sRGB")
+    )
+    places = Places(np.arange(6.0), np.arange(6.0), 6, 6)
+    printed = line.printed(flat, places)
+    shown = proof_page(tmp_path / "job.pdf", 0, 72, EVERYTHING, press, limit=320)[0]
+    want = np.clip(cmm.from_lab(rgb_profile("sRGB"), printed.astype(float)), 0, 1)
+    for left, top in ((0, 0), (150, 0)):
+        got = shown[top + 10 : top + 120 : 20, left + 10 : left + 120 : 20] / 255
+        labs = [cmm.to_lab(rgb_profile("sRGB"), each) for each in (want, got)]
+        assert delta_e_2000(*labs).max() < 0.75 and delta_e_2000(*labs).mean() < 0.3
+    white = proof_page(tmp_path / "job.pdf", 0, 36, EVERYTHING, press, view=ProofView(rgb_profile("sRGB"), True))[0][
+        140, 10
+    ]
+    stock = cmm.from_lab(rgb_profile("sRGB"), press.model.to_absolute([[100.0, 0, 0]]))[0]
+    assert np.abs(white / 255 - np.clip(stock, 0, 1)).max() < 0.01
+
+
+def test_plates_are_the_written_inks_and_hold_the_limit(tmp_path, press):
+    pdf = nasty()
+    pdf.save(tmp_path / "job.pdf")
+    plates = plates_of_page(tmp_path / "job.pdf", 0, 72, EVERYTHING, press, limit=320)
+    assert plates.names == ("Cyan", "Magenta", "Yellow", "Black") and plates.guessed == ()
+    assert 250 < plates.largest_total_percent[0] <= 320 + 4 * 100 / 255
+    # The stroke's blue and the fill of 240, 32, 16 from the palette, as they are written.
+    done = apply(tmp_path / "job.pdf", None, EVERYTHING, RULE, press, limit=320)
+    written = next(each.written for each in done.outcomes if each.use.values == (2.0,))
+    there = plates.codes[300 - 215, 255] / 255
+    assert np.abs(there - written).max() <= 1.01 / 255
+
+
+def test_overprint_leaves_out_on_a_plate_what_does_not_touch_it(tmp_path):
+    pdf = Pdf.new()
+    spot = Array([Name.Separation, Name.Ember, Name.DeviceCMYK, tint(pdf, (0, 0.6, 0.9, 0))])
+    every = Array([Name.Separation, Name.All, Name.DeviceCMYK, tint(pdf, (1, 1, 1, 1))])
+    page_of(
+        pdf,
+        "0.5 0 0 0 k 0 0 300 300 re f "
+        "0 0 0 1 k 0 0 50 50 re f "  # knocks out
+        "/One gs 0 0 0 1 k 50 0 50 50 re f "  # mode 1: cyan stays
+        "/Zero gs 0 0 0 1 k 100 0 50 50 re f "  # mode 0: cyan goes
+        "/Spot cs 0.8 scn 150 0 50 50 re f "  # a spot over cyan
+        "/Off gs 0.4 scn 200 0 50 50 re f /All cs 1 scn 250 0 50 50 re f "
+        "/One gs BT /F 40 Tf 0 0 0 0 k 10 100 Td (HH) Tj ET",
+        ColorSpace=Dictionary(Spot=spot, All=every),
+        Font=Dictionary(F=Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)),
+        ExtGState=Dictionary(
+            One=Dictionary(OP=True, op=True, OPM=1), Zero=Dictionary(OP=True, op=True, OPM=0), Off=Dictionary(OP=False, op=False)
+        ),
+    )  # fmt: skip
+    pdf.save(tmp_path / "job.pdf")
+    plates = plates_of_page(tmp_path / "job.pdf", 0, 72, None, None)
+    assert plates.names == ("Cyan", "Magenta", "Yellow", "Black", "Ember")
+    cyan, black, ember = (plates.codes[275, 25:300:50, at] / 255 for at in (0, 3, 4))
+    assert cyan == pytest.approx([0, 0.5, 0, 0.5, 0, 1], abs=0.01)
+    assert black == pytest.approx([1, 1, 1, 0, 0, 1], abs=0.01)
+    assert ember == pytest.approx([0, 0, 0, 0.8, 0.4, 1], abs=0.01)
+    # White that overprints in mode 1 touches no plate at all.
+    assert (plates.codes[150:210, :120, 0] == 128).all()
+
+
+def test_a_rule_averages_pictures_down_and_says_what_is_coarse(sent):
+    pdf = Pdf.new()
+    fine = np.random.default_rng(3).integers(0, 256, (400, 400, 3), np.uint8)
+    image = image_of(pdf, fine, Name.DeviceRGB)
+    coarse = image_of(pdf, fine[:10, :10], Name.DeviceRGB)
+    page_of(pdf, "q 72 0 0 72 0 0 cm /I Do Q q 72 0 0 72 80 0 cm /C Do Q", XObject=Dictionary(I=image, C=coarse))
+    page_of(pdf, "q 72 0 0 72 0 0 cm /I Do Q", XObject=Dictionary(I=image))
+    rule = DeliveryRule(most_ppi=100, least_ppi=72, compression="jpeg", jpeg_quality=95)
+    done, out = sent(pdf, rule=rule)
+    assert done.notes == ["Page 1: a picture has 10 ppi, and 72 are wanted."]
+    with pikepdf.open(out) as written:
+        first, second = (page.Resources.XObject.I for page in written.pages)
+        assert first.objgen == second.objgen and (first.Width, first.Filter) == (100, "/DCTDecode")
+        codes = np.asarray(pikepdf.PdfImage(first).as_pil_image())
+    assert codes.shape == (100, 100, 4)
+    # Averaged noise is near one color, and its total within the limit as decoded.
+    assert codes.reshape(-1, 4).std(axis=0).max() < 60
+    with pikepdf.open(out) as written:
+        assert written.pages[0].Resources.XObject.C.Width == 10
+
+
+def test_black_solids_pure_inks_and_refusals(sent, press):
+    pdf = Pdf.new()
+    page_of(
+        pdf, "0 g 0 0 9 9 re f 0 0 0 rg 0 0 9 9 re f 0 0 0 0.5 k 0 0 9 9 re f 1 0 0 rg 0 0 9 9 re f 0.3 0 0 0 k 0 0 9 9 re f "
+        "0.5 0.5 0.52 rg 0 0 9 9 re f",
+    )  # fmt: skip
+    done, _ = sent(pdf, READY_MADE["Office documents"])
+    assert [each.decision.does for each in done.outcomes] == ["black only"] * 3 + [
+        "clean solids",
+        "leave",
+        "black only",
+    ]
+    assert [each.written for each in done.outcomes[:2]] == [(0, 0, 0, 1)] * 2
+    assert done.outcomes[2].written[3] == pytest.approx(0.5, abs=0.002) and done.outcomes[3].written == (0, 1, 1, 0)
+    gray = done.outcomes[5].written
+    wanted = cmm.to_lab(rgb_profile("sRGB"), [[0.5, 0.5, 0.52]])[0, 0]
+    darkest = press.model.lab([[0, 0, 0, 1.0]])[0, 0]
+    assert gray[:3] == (0, 0, 0) and press.model.lab([gray])[0, 0] == pytest.approx(
+        darkest + wanted / 100 * (100 - darkest), abs=0.3
+    )
+    refusing, out = sent(pdf, READY_MADE["Refuse anything untagged"])
+    assert refusing.refused and not out.exists() and "Ask the sender which RGB" in refusing.refusals[0]
+    nothing = replace(EVERYTHING, rgb="")
+    assert "the policy assumes none" in sent(pdf, nothing)[0].refusals[0]
+    with pytest.raises(Cancelled):
+        sent(pdf, stopped=lambda: True)
+
+
+def test_a_policy_is_read_strictly_said_in_words_and_kept_with_its_profiles():
+    for policy in READY_MADE.values():
+        assert policy_from_json(json.loads(json.dumps(policy.to_json()))) == policy
+        assert all(in_words(row) for row in policy.rows)
+    cotton = profile_of("cotton-54t")
+    assumed = replace(EVERYTHING, cmyk=cotton.digest)
+    again, stored = policy_from_file(json.loads(json.dumps(policy_to_file(assumed, {cotton.digest: cotton}))))
+    assert again == assumed and stored[cotton.digest].name == cotton.name
+    plain = ALL.to_json()
+    for change, words in (
+        ({"rows": plain["rows"][:1]}, "last row has to catch everything"),
+        ({"rows": []}, "1 to 60 rows"),
+        ({"fold": 1}, "nothing is called 'fold'"),
+        (
+            {"rows": [{"catches": {"space": ["RGB"]}, "does": {"kind": "leave"}}, *plain["rows"]]},
+            "row 1 › catches › space",
+        ),
+        (
+            {"rows": [{"catches": {"objects": ["hat"]}, "does": {"kind": "leave"}}, *plain["rows"]]},
+            "'hat'|Input should be",
+        ),
+        ({"version": 7}, "version 7"),
+    ):
+        with pytest.raises(PolicyError, match=words):
+            policy_from_json({**plain, **change})
+    with pytest.raises(PolicyError, match="no profile with this digest"):
+        policy_from_file(assumed.to_json())
+    with pytest.raises(PolicyError, match="at most 100 and at least 200"):
+        rule_from_json({"most_ppi": 100, "least_ppi": 200})
+    with pytest.raises(PolicyError, match="nothing is called 'ppi'"):
+        rule_from_json({"ppi": 3})
+    found = Found("RGB", "text", False, (0.5, 0.5, 0.5), ppi=None)
+    assert found.is_a("equal RGB") and not found.is_a("solids") and not Catches(ppi_over=10).has(found)
+
+
+def test_report_and_comparison_tell_every_decision(sent, tmp_path, press):
+    done, _out = sent(nasty(), boxes=True)
+    told = report(done, EVERYTHING, ("C", "M", "Y", "K"))
+    assert sum(each["times"] for each in told["records"]) == sum(done.counts.values()) == len(done.outcomes)
+    assert [row["objects"] for row in told["rows"]] == [len(done.outcomes)]
+    red = next(each for each in told["records"] if each["found"] == "DeviceRGB 255 0 0")
+    assert red["boxes"][0] == [0, 0, 20, 20] and red["written"].startswith("M ")
+    text = as_page(told, tmp_path / "job.pdf")
+    assert "data:image/png" in text and "<b>Sent on.</b>" in text
+    (tmp_path / "again.pdf").write_bytes((tmp_path / "job.pdf").read_bytes())
+    compared = compare_policies(
+        tmp_path / "again.pdf", EVERYTHING, replace(EVERYTHING, rgb="opRGB"), RULE, press, limit=320
+    )
+    assert compared["same"] > 0 and compared["differing"][0]["delta_e"] > 3
+
+
+SPACES = {
+    "gray": ("g", 1), "RGB": ("rg", 3), "CMYK": ("k", 4), "icc": ("/Icc cs {} sc", 3), "spot": ("/Spot cs {} scn", 1),
+    "indexed": ("/Idx cs {} sc", 0),
+}  # fmt: skip
+PAINTS = st.tuples(
+    st.sampled_from(sorted(SPACES)),
+    st.lists(st.integers(0, 4), min_size=4, max_size=4),
+    st.integers(0, 2),
+    st.booleans(),
+)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(PAINTS, min_size=1, max_size=8), st.sampled_from(["leave", "refuse", "convert"]), st.integers(0, 2))
+def test_nothing_refused_passes_and_nothing_left_changes(press, tmp_path_factory, paints, rgb_does, deep):
+    folder = tmp_path_factory.mktemp("made")
+    pdf = Pdf.new()
+    spaces = Dictionary(
+        Icc=icc(pdf, rgb_profile("opRGB"), 3), Spot=Array([Name.Separation, Name.Ember, Name.DeviceCMYK, tint(pdf, (0, 1, 1, 0))]),
+        Idx=Array([Name.Indexed, Name.DeviceRGB, 4, pikepdf.String(bytes(range(15)))]),
+    )  # fmt: skip
+    content = ""
+    for space, values, nesting, saves in paints:
+        operator, count = SPACES[space]
+        numbers = str(values[0]) if not count else " ".join(str(each / 4) for each in values[:count])
+        color = operator.format(numbers) if "{}" in operator else f"{numbers} {operator}"
+        content += (
+            ("q " if saves else "") + color + (" /F Do " if nesting else " 0 0 9 9 re f ") + ("Q " if saves else "")
+        )
+    form = form_of(pdf, b"1 1 9 9 re f")
+    for _ in range(deep):
+        form = form_of(pdf, b"/F Do", Resources=Dictionary(XObject=Dictionary(F=form)))
+    page_of(pdf, content, ColorSpace=spaces, XObject=Dictionary(F=form))
+    pdf.save(folder / "job.pdf")
+    does = {"leave": Leave(), "refuse": Refuse("No RGB."), "convert": Convert()}[rgb_does]
+    rows = (Row(Catches(spaces=("RGB",)), does), Row(Catches(spaces=("CMYK",)), Leave()), Row(Catches(), BlackOnly()))
+    done = apply(
+        folder / "job.pdf", folder / "out.pdf", Policy("Made", rows, rgb="sRGB", cmyk="destination"), RULE, press
+    )
+    has_rgb = any(space in ("RGB", "icc", "indexed") for space, *_ in paints)
+    if has_rgb and rgb_does == "refuse":
+        assert done.refused and not (folder / "out.pdf").exists()
+        return
+    operators, _families = everything_in(folder / "out.pdf")
+    assert ("rg" in operators) == (rgb_does == "leave" and any(space == "RGB" for space, *_ in paints))
+    assert "g" not in operators
+    black = [each.written for each in done.outcomes if each.decision.does == "black only"]
+    assert all(inks[:3] == (0, 0, 0) for inks in black)
+
+
+def test_mutated_documents_end_in_a_sentence(tmp_path, press):
+    """A few hundred here; `make fuzz` sends ten thousand."""
+    import os
+
+    nasty().save(tmp_path / "base.pdf", compress_streams=False)
+    base = (tmp_path / "base.pdf").read_bytes()
+    random = np.random.default_rng(int(os.environ.get("PLINTO_SEED", "8")))
+    refused = 0
+    for _ in range(int(os.environ.get("PLINTO_FUZZ", "60")) // 2 or 30):
+        data = bytearray(base)
+        for _ in range(int(random.integers(1, 12))):
+            at = int(random.integers(0, len(data)))
+            if random.random() < 0.5:
+                data[at] = int(random.integers(0, 256))
+            else:
+                del data[at : at + int(random.integers(1, 40))]
+        (tmp_path / "job.pdf").write_bytes(data)
+        try:
+            apply(tmp_path / "job.pdf", tmp_path / "out.pdf", EVERYTHING, RULE, press)
+        except PlintoError as error:
+            refused += 1
+            assert len(str(error)) > 20
+    assert refused
