@@ -74,7 +74,9 @@ def form_of(pdf, content, **more):
 def image_of(pdf, codes, space, bits=8, **more):
     codes = np.asarray(codes)
     image = Stream(pdf, zlib.compress(codes.tobytes()))
-    image.Type, image.Subtype, image.ColorSpace, image.Filter = Name.XObject, Name.Image, space, Name.FlateDecode
+    image.Type, image.Subtype, image.Filter = Name.XObject, Name.Image, Name.FlateDecode
+    if space is not None:
+        image.ColorSpace = space
     image.Width, image.Height, image.BitsPerComponent = codes.shape[1], codes.shape[0], bits
     for key, value in more.items():
         image[f"/{key}"] = value
@@ -157,7 +159,7 @@ def nasty():
                 Array([Name.Indexed, Name.DeviceRGB, 3, pikepdf.String(bytes(range(0, 240, 20)))]),
             ),
             IK=image_of(pdf, rgb // 64 * 64, Name.DeviceRGB, Mask=[0, 64, 0, 255, 0, 255]),
-            IM=image_of(pdf, np.full((12, 2), 0xA5, np.uint8), None, 1, ImageMask=True, Width=16, ColorSpace=None),
+            IM=image_of(pdf, np.full((12, 2), 0xA5, np.uint8), None, 1, ImageMask=True, Width=16),
             I1=image_of(pdf, np.full((12, 2), 0x0F, np.uint8), Name.DeviceGray, 1, Width=16),
         ),
         Pattern=Dictionary(T=tile, U=plain, S=Dictionary(PatternType=2, Shading=axial)),
@@ -201,13 +203,11 @@ def everything_in(path):
     """Operators that set a color, and all color space names, of every stream that is still there; masks aside."""
     operators, families = set(), set()
     with pikepdf.open(path) as pdf:
-        masks = set()
-        for each in pdf.objects:
-            if isinstance(each, Dictionary | Stream):
-                if isinstance(each.get("/SMask"), Stream):
-                    masks.add(each["/SMask"].objgen)
-                if isinstance(each.get("/G"), Stream) and "/S" in each:
-                    masks.add(each["/G"].objgen)
+        masks = {each["/SMask"].objgen for each in pdf.objects if isinstance(each, Stream) and "/SMask" in each}
+        for page in pdf.pages:
+            for state in dict(page.Resources.get("/ExtGState", {})).values():
+                if isinstance(state.get("/SMask"), Dictionary):
+                    masks.add(state["/SMask"]["/G"].objgen)
         for each in pdf.objects:
             if not isinstance(each, Stream) or each.objgen in masks:
                 continue
@@ -231,7 +231,7 @@ def everything_in(path):
 def test_every_color_of_a_nasty_document_ends_in_the_destination(sent):
     done, out = sent(nasty())
     assert not done.refused and done.notes == []
-    assert done.counts.keys() == {"convert", "leave"} and done.counts["leave"] <= 3
+    assert done.counts.keys() == {"convert"} and done.counts["convert"] > 30
     operators, families = everything_in(out)
     assert operators <= {"k", "K", "cs", "CS"} and families == {"/DeviceCMYK"}
     with pikepdf.open(out) as pdf:
@@ -323,7 +323,8 @@ def test_overprint_leaves_out_on_a_plate_what_does_not_touch_it(tmp_path):
         ColorSpace=Dictionary(Spot=spot, All=every),
         Font=Dictionary(F=Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)),
         ExtGState=Dictionary(
-            One=Dictionary(OP=True, op=True, OPM=1), Zero=Dictionary(OP=True, op=True, OPM=0), Off=Dictionary(OP=False, op=False)
+            One=Dictionary(OP=True, op=True, OPM=1), Zero=Dictionary(OP=True, op=True, OPM=0),
+            Off=Dictionary(OP=False, op=False),
         ),
     )  # fmt: skip
     pdf.save(tmp_path / "job.pdf")
@@ -334,7 +335,7 @@ def test_overprint_leaves_out_on_a_plate_what_does_not_touch_it(tmp_path):
     assert black == pytest.approx([1, 1, 1, 0, 0, 1], abs=0.01)
     assert ember == pytest.approx([0, 0, 0, 0.8, 0.4, 1], abs=0.01)
     # White that overprints in mode 1 touches no plate at all.
-    assert (plates.codes[150:210, :120, 0] == 128).all()
+    assert np.isin(plates.codes[150:210, :120, 0], (127, 128)).all()
 
 
 def test_a_rule_averages_pictures_down_and_says_what_is_coarse(sent):
@@ -360,10 +361,8 @@ def test_a_rule_averages_pictures_down_and_says_what_is_coarse(sent):
 
 def test_black_solids_pure_inks_and_refusals(sent, press):
     pdf = Pdf.new()
-    page_of(
-        pdf, "0 g 0 0 9 9 re f 0 0 0 rg 0 0 9 9 re f 0 0 0 0.5 k 0 0 9 9 re f 1 0 0 rg 0 0 9 9 re f 0.3 0 0 0 k 0 0 9 9 re f "
-        "0.5 0.5 0.52 rg 0 0 9 9 re f",
-    )  # fmt: skip
+    colors = ("0 g", "0 0 0 rg", "0 0 0 0.5 k", "1 0 0 rg", "0.3 0 0 0 k", "0.5 0.5 0.52 rg")
+    page_of(pdf, " ".join(f"{color} 0 0 9 9 re f" for color in colors))
     done, _ = sent(pdf, READY_MADE["Office documents"])
     assert [each.decision.does for each in done.outcomes] == ["black only"] * 3 + [
         "clean solids",
@@ -455,7 +454,8 @@ def test_nothing_refused_passes_and_nothing_left_changes(press, tmp_path_factory
     folder = tmp_path_factory.mktemp("made")
     pdf = Pdf.new()
     spaces = Dictionary(
-        Icc=icc(pdf, rgb_profile("opRGB"), 3), Spot=Array([Name.Separation, Name.Ember, Name.DeviceCMYK, tint(pdf, (0, 1, 1, 0))]),
+        Icc=icc(pdf, rgb_profile("opRGB"), 3),
+        Spot=Array([Name.Separation, Name.Ember, Name.DeviceCMYK, tint(pdf, (0, 1, 1, 0))]),
         Idx=Array([Name.Indexed, Name.DeviceRGB, 4, pikepdf.String(bytes(range(15)))]),
     )  # fmt: skip
     content = ""

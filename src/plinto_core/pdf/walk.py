@@ -59,7 +59,7 @@ def walk(pdf: pikepdf.Pdf, pages: range | None = None, *, boxes: bool = False) -
 
     Raises `DocumentError` with page and stream where something cannot be interpreted.
     """
-    interpreter = Interpreter(boxes=boxes)
+    interpreter = Interpreter(pdf, boxes=boxes)
     for number in pages if pages is not None else range(len(pdf.pages)):
         yield from interpreter.page(pdf.pages[number], number + 1)
 
@@ -97,7 +97,8 @@ class Interpreter:
     #: Whether streams are written anew.
     writes = False
 
-    def __init__(self, *, boxes: bool = False) -> None:
+    def __init__(self, pdf: pikepdf.Pdf, *, boxes: bool = False) -> None:
+        self.pdf = pdf
         self.spaces = Spaces()
         self.boxes = boxes
         self._operators = self._uses = self._scopes = 0
@@ -139,7 +140,7 @@ class Interpreter:
             if str(error).startswith("Page "):
                 raise
             raise DocumentError(f"Page {number} cannot be read in full: {error}.") from error
-        except (TypeError, ValueError, KeyError, AttributeError, IndexError, pikepdf.PdfError) as error:
+        except (TypeError, ValueError, KeyError, AttributeError, IndexError, RuntimeError, pikepdf.PdfError) as error:
             # An object of another kind than belongs there; pikepdf says so in any of these.
             raise DocumentError(f"Page {number} cannot be read in full: {_cause(error)}.") from error
 
@@ -512,26 +513,22 @@ class Interpreter:
         return box_of(state.matrix, (0.0, 0.0, 1.0, 1.0)) if self.boxes else None
 
     def _inline(self, instruction: Any, state: State, at: _Place) -> None:
-        found = inline_as_stream(instruction, self.spaces, at.resources)
+        found = inline_as_stream(self.pdf, instruction, at.resources)
         use = self._image_use(found, state, at, f"{at.where} {at.at}")
-        assert use is not None and use.picture is not None
-        at.uses.append(replace(use, picture=replace(use.picture, key=(0, 0))))
+        if use is None or use.picture is None:
+            return
+        # It has no object of its own by which it could be known again.
+        use = replace(use, picture=replace(use.picture, key=(0, 0)))
+        at.uses.append(use)
         if at.tape is None:
             return
-        if use.picture.is_mask:
+        if use.picture is not None and use.picture.is_mask:
             self._emit(self.colored(use, state.fill), False, state, at)
             at.tape.add(instruction)
             return
         new = self.image(found, use, at.resources)
-        if new is found:
-            # A name that it has from the resources goes along.
-            at.tape.resource("/XObject", "/Inline", self.stored(found), "Do", changed=False)
-        else:
-            at.tape.resource("/XObject", "/Inline", new, "Do", changed=True)
-
-    def stored(self, stream: Any) -> Any:
-        """A new stream as an object of the document."""
-        return stream
+        # Where it stays, a name that it has from the resources goes along.
+        at.tape.resource("/XObject", "/Inline", new, "Do", changed=new is not found)
 
     def _soft_mask(self, given: Any, state: State, at: _Place) -> None:
         mask = given.get("/SMask")
@@ -593,10 +590,10 @@ _INLINE_FILTERS = {
 _INLINE_SPACES = {"/G": "/DeviceGray", "/RGB": "/DeviceRGB", "/CMYK": "/DeviceCMYK", "/I": "/Indexed"}
 
 
-def inline_as_stream(instruction: Any, spaces: Spaces, resources: Any) -> Any:
+def inline_as_stream(pdf: pikepdf.Pdf, instruction: Any, resources: Any) -> Any:
     """An inline image as a stream of its own, its short names written out (ISO 32000-2, tables 91 and 92)."""
     image = instruction.iimage
-    made = pikepdf.Stream(_scratch(), bytes(image.read_raw_bytes()))
+    made = pikepdf.Stream(pdf, bytes(image.read_raw_bytes()))
     given: Any = image.obj
     for key, value in given.items():
         made[_INLINE_KEYS.get(key, key)] = value
@@ -618,16 +615,6 @@ def inline_as_stream(instruction: Any, spaces: Spaces, resources: Any) -> Any:
     made["/Subtype"] = pikepdf.Name.Image
     made["/Type"] = pikepdf.Name.XObject
     return made
-
-
-_SCRATCH: list[pikepdf.Pdf] = []
-
-
-def _scratch() -> pikepdf.Pdf:
-    """A document that holds streams which belong to none."""
-    if not _SCRATCH:
-        _SCRATCH.append(pikepdf.Pdf.new())
-    return _SCRATCH[0]
 
 
 def _dictionary(found: Any, otherwise: Any = None) -> Any:

@@ -14,8 +14,7 @@ class Writer(Interpreter):
     writes = True
 
     def __init__(self, pdf: Pdf, *, boxes: bool = False) -> None:
-        super().__init__(boxes=boxes)
-        self.pdf = pdf
+        super().__init__(pdf, boxes=boxes)
         self._made: dict[Any, Any] = {}
 
     def blends_in(self) -> Any:
@@ -64,14 +63,6 @@ class Writer(Interpreter):
             return
         page.obj["/Contents"] = self.pdf.make_indirect(Stream(self.pdf, done.tape.data()))
         page.obj["/Resources"] = done.tape.resources()
-
-    def stored(self, stream: Any) -> Any:
-        """A new stream as an object of this document."""
-        made = Stream(self.pdf, bytes(stream.read_raw_bytes()))
-        for key, value in dict(stream).items():
-            if key != "/Length":
-                made[key] = value
-        return self.pdf.make_indirect(made)
 
     def font_with(self, font: Any, glyphs: dict[str, Any], tapes: list[Tape]) -> Any:
         """A copy of a Type 3 font with some other glyphs and what they need."""
