@@ -33,7 +33,7 @@ _INTENTS: dict[str, Intent] = {
 _STEPS = 33
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Outcome:
     """One color, what was decided of it, what is written, and how far the print is from what was meant (ΔE00; None where
     nobody knows, or nothing changed)."""

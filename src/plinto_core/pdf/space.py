@@ -46,6 +46,9 @@ class DocumentSpace:
     #: As the document has it, for what is left as it came.
     object: Any = field(default=None, compare=False, repr=False)
 
+    def __hash__(self) -> int:
+        return hash((self.family, self.channels, self.names, self.key))
+
     @property
     def tagged(self) -> bool:
         """Whether it says by itself what color it means."""
@@ -62,7 +65,8 @@ class DocumentSpace:
 
 
 PATTERN = DocumentSpace("Pattern", "pattern", 0)
-GRAY, RGB, CMYK = (DocumentSpace(name, *_DEVICE[name]) for name in _DEVICE)
+GRAY, RGB, CMYK = (DocumentSpace(name, *_DEVICE[name], object=pikepdf.Name(f"/{name}")) for name in _DEVICE)
+_PLAIN = {space.family: space for space in (GRAY, RGB, CMYK)}
 
 
 class Spaces:
@@ -137,7 +141,7 @@ class Spaces:
                 meant = self.resolve(instead, resources, depth=depth + 1, default=False)
                 if meant.channels == _DEVICE[name][1]:
                     return meant
-            return DocumentSpace(name, *_DEVICE[name], object=pikepdf.Name(f"/{name}"))
+            return _PLAIN[name]
         if name == "Pattern":
             return PATTERN
         if f"/{name}" not in own:

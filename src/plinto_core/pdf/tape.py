@@ -1,6 +1,6 @@
 """A content stream being written anew: colors are set where they are painted, resources are those that are used."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import pikepdf
@@ -11,7 +11,7 @@ _DEVICE = {"gray": ("g", "G"), "RGB": ("rg", "RG"), "CMYK": ("k", "K")}
 _KEPT_WHOLE = ("/Font", "/ExtGState", "/Properties", "/ProcSet")
 
 
-@dataclass(frozen=True)
+@dataclass
 class Emit:
     """A color as it gets written: in a device space ('gray', 'RGB', 'CMYK'), or in a space object, with a pattern or not.
 
@@ -25,10 +25,12 @@ class Emit:
     changed: bool = True
     #: Paints nothing: what does not touch a plate is left out there.
     hidden: bool = False
+    #: The operator that sets a device color for fills and for strokes, made once.
+    made: dict[bool, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def same_as(self, other: "Emit | None") -> bool:
         """Whether both set the same color."""
-        return (
+        return self is other or (
             other is not None
             and (self.device, self.values) == (other.device, other.values)
             and (self.space is other.space or _equal(self.space, other.space))
@@ -95,10 +97,14 @@ class Tape:
         if emit.same_as(self._now[stroke]):
             return
         self._now = (self._now[0], emit) if stroke else (emit, self._now[1])
-        values = [_short(value) for value in emit.values]
         if emit.space is None:
-            self._write(values, _DEVICE[emit.device][stroke])
+            if stroke not in emit.made:
+                operator = Operator(_DEVICE[emit.device][stroke])
+                operands = [_short(value) for value in emit.values]
+                emit.made[stroke] = pikepdf.ContentStreamInstruction(operands, operator)
+            self.out.append(emit.made[stroke])
             return
+        values = [_short(value) for value in emit.values]
         name = emit.space if isinstance(emit.space, pikepdf.Name) else self.name("/ColorSpace", emit.space)
         self._write([name], "CS" if stroke else "cs")
         if emit.pattern is not None:

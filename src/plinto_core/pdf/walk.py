@@ -226,17 +226,17 @@ class Interpreter:
         elif at.tape:
             at.tape.add(instruction)
         if operator == "cm":
-            return replace(state, matrix=times(as_matrix(instruction.operands), state.matrix))
+            return state.but(matrix=times(as_matrix(instruction.operands), state.matrix))
         if operator == "gs":
             given = _graphics_state(list(instruction.operands), at)
             self._soft_mask(given, state, at)
             return _with_graphics_state(state, given)
         if operator == "Tr":
-            return replace(state, mode=int(instruction.operands[0]))
+            return state.but(mode=int(instruction.operands[0]))
         if operator == "ri":
-            return replace(state, intent=str(instruction.operands[0])[1:])
+            return state.but(intent=str(instruction.operands[0])[1:])
         if self.boxes and operator in MOVES:
-            return replace(state, text=moved(state.text, operator, list(instruction.operands)))
+            return state.but(text=moved(state.text, operator, list(instruction.operands)))
         return state
 
     def _font(self, instruction: Any, state: State, at: _Place) -> State:
@@ -246,7 +246,7 @@ class Interpreter:
         text = replace(state.text, size=float(instruction.operands[1]))
         if at.tape:
             at.tape.add(instruction)
-        return replace(state, font=name, font_name=given, font_object=font, text=text)
+        return state.but(font=name, font_name=given, font_object=font, text=text)
 
     def _set(self, operator: str, operands: list[Any], state: State, at: _Place) -> State:
         if operator in _SETS:
@@ -272,7 +272,7 @@ class Interpreter:
                 )
             pattern = _dictionary(at.resources.get("/Pattern")).get(name) if name else None
             paint = Paint(_pattern_space(space) if name else space, values, name, pattern, at.scope)
-        return replace(state, fill=paint) if fill else replace(state, stroke=paint)
+        return state.but(fill=paint) if fill else state.but(stroke=paint)
 
     def _space(self, name: str, at: _Place) -> DocumentSpace:
         if name not in at.spaces:
@@ -302,7 +302,7 @@ class Interpreter:
         font, box, behind = state.font_object, None, state
         if self.boxes:
             box, text = shown(state, operator, operands)
-            behind = replace(state, text=text)
+            behind = state.but(text=text)
         if font is not None and str(font.get("/Subtype", "")) == "/Type3":
             self._glyphs(font, state, box, at)
             return behind
@@ -318,7 +318,7 @@ class Interpreter:
                 continue
             first = bytes(glyph.read_bytes()[:200]).split()
             uncolored = b"d1" in first[:8]
-            inside = replace(state, uncolored=state.uncolored or uncolored, mode=0)
+            inside = state.but(uncolored=state.uncolored or uncolored, mode=0)
             done = self._within(glyph, own, inside, at, f", glyph {name[1:]}")
             at.uses.extend(replace(use, box=box) for use in done.uses)
             if uncolored and done.uses and at.tape:
@@ -360,9 +360,9 @@ class Interpreter:
             raise DocumentError(f"the pattern {paint.pattern} in {at.where} is painted with itself")
         uncolored = int(found.get("/PaintType", 1)) == 2
         under = Paint(paint.space.under or GRAY, paint.values, scope=paint.scope)
-        inside = replace(state, fill=under, stroke=under, uncolored=True) if uncolored else _fresh(state)
+        inside = state.but(fill=under, stroke=under, uncolored=True) if uncolored else _fresh(state)
         matrix = as_matrix(found.get("/Matrix")) if self.boxes else state.matrix
-        inside = replace(inside, matrix=matrix)
+        inside = inside.but(matrix=matrix)
         own = _dictionary(found.get("/Resources"), at.resources)
         done = self._within(found, own, inside, at, f", pattern {paint.pattern[1:]}")
         at.uses.extend(replace(use, box=box) for use in done.uses)
@@ -448,10 +448,10 @@ class Interpreter:
             return
         if found.objgen in at.way and found.objgen != (0, 0):
             raise DocumentError(f"the form '{name[1:]}' in {at.where} is painted inside itself")
-        inside = replace(state, matrix=times(as_matrix(found.get("/Matrix")), state.matrix))
+        inside = state.but(matrix=times(as_matrix(found.get("/Matrix")), state.matrix))
         if "/Group" in found:
             # A group starts anew: what it is painted with counts for the group as a whole (11.6.6).
-            inside = replace(inside, blend="Normal", alpha=1.0, alpha_stroke=1.0, masked=state.masked)
+            inside = inside.but(blend="Normal", alpha=1.0, alpha_stroke=1.0, masked=state.masked)
         own = _dictionary(found.get("/Resources"), at.resources)
         done = self._within(found, own, inside, at, f"/{name[1:]}")
         at.uses.extend(done.uses)
@@ -502,9 +502,9 @@ class Interpreter:
             str(last)[1:].removesuffix("Decode") if isinstance(last, pikepdf.Name) else "none",
             ppi_of(width, height, state.matrix), is_mask, found.objgen,
         )  # fmt: skip
-        masked = replace(state, masked=state.masked or "/SMask" in found)
+        masked = state.but(masked=state.masked or "/SMask" in found)
         if "/Intent" in found:
-            masked = replace(masked, intent=str(found["/Intent"])[1:])
+            masked = masked.but(intent=str(found["/Intent"])[1:])
         values = state.fill.values if is_mask else ()
         use = _use(at, "image", False, Paint(space, values), masked, self._unit_box(state))
         return replace(use, picture=picture, where=where)
@@ -536,7 +536,7 @@ class Interpreter:
             return
         group = mask.get("/G")
         if isinstance(group, pikepdf.Stream) and group.objgen not in at.way:
-            inside = replace(_fresh(state), in_mask=True)
+            inside = _fresh(state).but(in_mask=True)
             own = _dictionary(group.get("/Resources"), at.resources)
             done = self._stream(group, own, inside, at.page, f"{at.where}, soft mask", (*at.way, group.objgen))
             at.uses.extend(done.uses)
@@ -655,8 +655,7 @@ def _with_graphics_state(state: State, given: Any) -> State:
     mask = given.get("/SMask", None)
     first = blend[0] if isinstance(blend, pikepdf.Array) and len(blend) else blend
     stroke = bool(given.get("/OP", state.overprint_stroke))
-    return replace(
-        state,
+    return state.but(
         # OP alone sets both (table 57).
         overprint_stroke=stroke,
         overprint=bool(given.get("/op", stroke if "/OP" in given else state.overprint)),
