@@ -20,6 +20,7 @@ from plinto_server.conditions.api import router as conditions
 from plinto_server.errors import ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
 from plinto_server.files import space
 from plinto_server.house.api import router as house
+from plinto_server.policies.api import router as policies
 from plinto_server.records.api import router as records
 from plinto_server.strict_json import StrictParser, StrictRenderer
 
@@ -37,6 +38,7 @@ api.add_router("/characterizations", characterizations)
 api.add_router("/bench", bench)
 api.add_router("/runs", runs)
 api.add_router("/house", house)
+api.add_router("/policies", policies)
 api.add_router("/records", records)
 
 _STATUS = {

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "plinto_server.conditions",
     "plinto_server.characterizations",
     "plinto_server.house",
+    "plinto_server.policies",
     "plinto_server.bench",
 ]
 MIDDLEWARE = [

@@ -46,15 +46,17 @@ class PictureUse:
     first: str
 
 
-def inspect_document(path: Path, password: str = "") -> dict[str, Any]:
+def inspect_document(path: Path, password: str = "", shown_as: str = "") -> dict[str, Any]:
     """All there is to tell of a PDF without drawing it, as plain values. Raises `DocumentError`."""
-    with opened(path, password=password) as pdf:
+    with opened(path, shown_as, password) as pdf:
         uses = list(walk(pdf))
+        first = pdf.pages[0].mediabox if len(pdf.pages) else [0, 0, 0, 0]
         return {
-            "name": path.name,
+            "name": shown_as or path.name,
             "version": pdf.pdf_version,
             "pages": len(pdf.pages),
             "locked": pdf.is_encrypted,
+            "first page points": [round(abs(float(first[i + 2]) - float(first[i])), 2) for i in (0, 1)],
             "boxes mm": _boxes(pdf),
             "output intents": [_intent(intent) for intent in pdf.Root.get("/OutputIntents", [])],
             "spaces": _spaces(uses),

@@ -60,6 +60,14 @@ class Plates:
         return float(totals.ravel()[at]) / 2.55, (column, row)
 
 
+@dataclass(frozen=True)
+class PlateDocuments:
+    """A document of one page for each ink, in which 1 − ink stands as gray; `guessed` as in `Plates`."""
+
+    pages: dict[str, bytes]
+    guessed: tuple[str, ...]
+
+
 def plates_of_page(
     path: Path, page: int, ppi: float, policy: Policy | None, condition: Condition | None, *, limit: float | None = None,
     profiles: dict[str, Profile] | None = None, password: str = "",
@@ -68,38 +76,43 @@ def plates_of_page(
 
     Raises `DocumentError` and `PolicyError`.
     """
+    made = plate_documents(path, page, policy, condition, limit=limit, profiles=profiles, password=password)
+    drawn = [255 - _luminance(draw(data, 0, ppi)) for data in made.pages.values()]
+    return Plates(tuple(made.pages), np.stack(drawn, axis=-1), made.guessed)
+
+
+def plate_documents(
+    path: Path, page: int, policy: Policy | None, condition: Condition | None, *, limit: float | None = None,
+    profiles: dict[str, Profile] | None = None, password: str = "", only: str = "",
+) -> PlateDocuments:  # fmt: skip
+    """As `plates_of_page`, to be drawn; `only` asks for one ink."""
     with opened(path, password=password) as pdf:
         alone = only_page(pdf, page)
         reading = policy or Policy("Own inks", (Row(Catches(), Leave()),), rgb="sRGB")
         if policy is not None:
-            rewritten(
-                alone, path.name, policy, DeliveryRule(output_intent=False), condition, limit=limit, profiles=profiles
-            )
+            rule = DeliveryRule(output_intent=False)
+            rewritten(alone, path.name, policy, rule, condition, limit=limit, profiles=profiles)
         to = destination_of("condition", condition, limit) if condition else destination_of("sRGB", None)
-        return plates_of(alone, 0, ppi, Meaning(reading, to, profiles or {}))
-
-
-def plates_of(pdf: pikepdf.Pdf, page: int, ppi: float, meaning: Meaning) -> Plates:
-    """The plates of a page (from 0) of a document that is written already. `meaning` says what else than inks comes to.
-
-    Raises `DocumentError`.
-    """
-    process = _process_inks(meaning)
-    spots: dict[str, None] = {}
-    for use in walk(pdf, range(page, page + 1)):
-        for name in use.space.names if use.space.kind == "spot" and not use.in_mask else ():
-            if name not in ("None", "All"):
-                spots.setdefault(name)
-    names = tuple(dict.fromkeys([*process, *spots]))
-    guessed: set[str] = set()
-    drawn = []
-    for name in names:
-        alone = only_page(pdf, page)
-        writer = _PlateWriter(alone, name, process, meaning)
-        writer.page(alone.pages[0], page + 1)
-        guessed |= writer.guessed
-        drawn.append(255 - _luminance(draw(saved(alone), 0, ppi)))
-    return Plates(names, np.stack(drawn, axis=-1), tuple(sorted(guessed)))
+        meaning = Meaning(reading, to, profiles or {})
+        process = _process_inks(meaning)
+        spots: dict[str, None] = {}
+        for use in walk(alone):
+            for name in use.space.names if use.space.kind == "spot" and not use.in_mask else ():
+                if name not in ("None", "All"):
+                    spots.setdefault(name)
+        guessed: set[str] = set()
+        pages: dict[str, bytes] = {}
+        for name in dict.fromkeys([*process, *spots]):
+            if only and name != only:
+                continue
+            plate = only_page(alone, 0)
+            writer = _PlateWriter(plate, name, process, meaning)
+            writer.page(plate.pages[0], page + 1)
+            guessed |= writer.guessed
+            pages[name] = saved(plate)
+        if not pages:
+            raise DocumentError(f"There is no ink '{only}' on this page.")
+        return PlateDocuments(pages, tuple(sorted(guessed)))
 
 
 def _process_inks(meaning: Meaning) -> tuple[str, ...]:

@@ -46,14 +46,23 @@ def proof_page(
     Raises `DocumentError` and `PolicyError`.
     """
     view = view or ProofView(rgb_profile("sRGB"))
+    data, done = proof_document(
+        path, page, policy, condition, limit=limit, profiles=profiles, view=view, password=password
+    )
+    return draw(data, 0, ppi, paper(condition, view)), done
+
+
+def proof_document(
+    path: Path, page: int, policy: Policy | None, condition: Condition | None, *, view: ProofView,
+    limit: float | None = None, profiles: dict[str, Profile] | None = None, password: str = "",
+) -> tuple[bytes, Applied | None]:  # fmt: skip
+    """As `proof_page`, as a document of one page that is to be drawn on `paper`."""
     with opened(path, password=password) as pdf:
         alone = only_page(pdf, page)
         done = None
         if policy is not None:
             _, done = rewritten(alone, path.name, policy, _AS_WRITTEN, condition, limit=limit, profiles=profiles)
-        return draw(
-            saved(shown(alone, policy, condition, profiles or {}, view)), 0, ppi, paper(condition, view)
-        ), done
+        return saved(shown(alone, policy, condition, profiles or {}, view)), done
 
 
 def paper(condition: Condition | None, view: ProofView) -> tuple[int, int, int]:

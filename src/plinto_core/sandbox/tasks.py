@@ -71,6 +71,26 @@ def house_rules(path: str, name: str) -> Plain:
     return {"name": rules.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
 
 
+def document(path: str, name: str) -> Plain:
+    """What a document is made of, once every color of it has been walked."""
+    from plinto_core.pdf.inspect import inspect_document
+
+    told = inspect_document(Path(path), shown_as=name)
+    return {"pages": told["pages"], "facts": told}
+
+
+def page(path: str, number: int, ppi: float, paper: list[int], out: str) -> Plain:
+    """Draw a page (from 0) of a document into a PNG."""
+    from PIL import Image
+
+    from plinto_core.pdf.draw import draw
+
+    red, green, blue = paper
+    pixels = draw(Path(path), number, ppi, (red, green, blue))
+    Image.fromarray(pixels).save(out, "PNG", compress_level=1)
+    return {"width": pixels.shape[1], "height": pixels.shape[0]}
+
+
 def facts_of_profile(found: Profile) -> Plain:
     """What a profile says of itself; its private tags are read too, so that they never fail later."""
     checked_calibration(found)
@@ -109,5 +129,5 @@ def _warm() -> None:
 
 _warm()
 TASKS: dict[str, Callable[..., Plain]] = {
-    task.__name__: task for task in (picture, levels, profile, measurements, house_rules)
+    task.__name__: task for task in (picture, levels, profile, measurements, house_rules, document, page)
 }

@@ -21,7 +21,7 @@ from plinto_server.files.processes import tag
 
 #: Around the file in a form: boundaries, names and the other fields.
 _FORM_BYTES = 64 << 10
-_PICTURES = "/api/artworks"
+_LARGE = ("/api/artworks", "/api/policies/documents")
 Answer = Callable[[HttpRequest], HttpResponseBase]
 
 
@@ -153,7 +153,7 @@ def _form(request: HttpRequest, length: int) -> HttpResponseBase | None:
         return _refused("The upload does not say how long it is. Send it again with its length.", 411)
     if not request.headers.get("X-CSRFToken"):
         return _refused("The page is out of date, or this did not come from it. Load it again.", 403)
-    most = settings.MAX_UPLOAD_BYTES if request.path.rstrip("/") == _PICTURES else settings.MAX_DATA_FILE_BYTES
+    most = settings.MAX_UPLOAD_BYTES if request.path.rstrip("/") in _LARGE else settings.MAX_DATA_FILE_BYTES
     if length > most + _FORM_BYTES:
         return _refused(f"This file has {length >> 20} MB; the limit here is {most >> 20} MB.", 413)
     try:

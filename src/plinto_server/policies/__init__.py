@@ -1,0 +1,1 @@
+"""Outputs with their policies and delivery rules; documents sent through them."""

@@ -1,0 +1,125 @@
+"""Outputs kept with a history, and made ready to decide with."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+
+from plinto_core.chain.library import Condition as CoreCondition
+from plinto_core.errors import PolicyError
+from plinto_core.icc.profile import Profile
+from plinto_core.icc.standard import RGB_SPACES
+from plinto_core.policy.policy import Policy, policy_from_json
+from plinto_core.policy.rule import DeliveryRule, rule_from_json
+from plinto_core.recipe import canonical_digest
+from plinto_server.conditions.models import Condition
+from plinto_server.errors import MissingError
+from plinto_server.house import service as house
+from plinto_server.policies.models import Output
+from plinto_server.records import history
+from plinto_server.warm import shelves
+
+OUTPUT = "output"
+Plain = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """An output as the core needs it; `key` names everything that its decisions depend on."""
+
+    policy: Policy
+    rule: DeliveryRule
+    condition: CoreCondition | None
+    limit: float | None
+    profiles: dict[str, Profile]
+    key: str
+
+
+def by_id(output_id: int) -> Output:
+    """Raises `MissingError`."""
+    found = Output.objects.select_related("condition").filter(id=output_id).first()
+    if found is None:
+        raise MissingError("This output is not here any more. Choose another one.")
+    return found
+
+
+def named_profiles(policy: Policy) -> dict[str, Profile]:
+    """Profiles of the house that a policy assumes, by digest. Raises `MissingError`."""
+    named = {policy.gray, policy.rgb, policy.cmyk} - {"", "gray", "destination", *RGB_SPACES}
+    return {digest: house.profile_by_choice(digest) for digest in named}
+
+
+def prepared(output: Output) -> Prepared:
+    """Raises `PolicyError`, `MissingError`."""
+    policy, rule = policy_from_json(output.policy), rule_from_json(output.rule)
+    return ready(policy, rule, output.condition)
+
+
+def ready(policy: Policy, rule: DeliveryRule, condition: Condition | None) -> Prepared:
+    """Policy, rule and condition, with what they name."""
+    if policy.into == "condition" and condition is None:
+        raise PolicyError("This policy converts into a printing condition. Choose one for the output.")
+    profiles = named_profiles(policy)
+    core = shelves.condition(condition.profile_sha256) if condition else None
+    limit = condition.total_ink_percent if condition else None
+    digest = condition.profile_sha256 if condition else ""
+    key = canonical_digest([policy.to_json(), rule.to_json(), digest, limit])
+    return Prepared(policy, rule, core, limit, profiles, key)
+
+
+def _plain(found: Output) -> Plain:
+    condition = found.condition.slug if found.condition else ""
+    return {
+        "name": found.name, "condition": condition, "policy": found.policy, "rule": found.rule, "notes": found.notes,
+    }  # fmt: skip
+
+
+def _fill(found: Output, given: Plain) -> None:
+    policy, rule = policy_from_json(given["policy"]), rule_from_json(given["rule"])
+    condition = None
+    if given["condition"]:
+        condition = Condition.objects.filter(slug=given["condition"]).first()
+        if condition is None:
+            raise MissingError("This printing condition is not here any more. Choose another one.")
+    ready(policy, rule, condition)
+    taken = Output.objects.filter(name=given["name"]).exclude(id=found.id).exists()
+    if taken:
+        raise PolicyError(f"There is an output '{given['name']}' already. Give this one another name.")
+    found.name, found.condition, found.notes = given["name"], condition, given["notes"]
+    found.policy, found.rule = policy.to_json(), rule.to_json()
+
+
+@transaction.atomic
+def make(given: Plain, user: User | None) -> Output:
+    """A new output. Raises `PolicyError`, `MissingError`."""
+    found = Output(position=Output.objects.count())
+    _fill(found, given)
+    found.save()
+    history.write(OUTPUT, str(found.id), found.name, None, _plain(found), user)
+    return found
+
+
+@transaction.atomic
+def change(output_id: int, given: Plain, looked_at: int, user: User | None) -> Output:
+    """Change an output. Raises `ConflictError` when somebody else did meanwhile."""
+    found = by_id(output_id)
+    history.check_version(OUTPUT, str(found.id), looked_at)
+    before = _plain(found)
+    _fill(found, given)
+    found.save()
+    history.write(OUTPUT, str(found.id), found.name, before, _plain(found), user)
+    return found
+
+
+@transaction.atomic
+def remove(output_id: int, user: User | None) -> None:
+    """Remove an output; its history stays."""
+    found = by_id(output_id)
+    history.write(OUTPUT, str(found.id), found.name, _plain(found), None, user)
+    found.delete()
+
+
+def restore(key: str, plain: Plain, user: User) -> None:
+    """Put an output back as it was."""
+    change(int(key), plain, history.version_of(OUTPUT, key), user)
