@@ -14,6 +14,10 @@ from PIL import Image
 from plinto_core.adjust.regions import Places
 from plinto_core.house_rules import HouseRules
 from plinto_core.measurement.chart import strip_chart
+from plinto_core.policy.kinds import Catches
+from plinto_core.policy.policy import Refuse, Row
+from plinto_core.policy.ready_made import READY_MADE
+from plinto_core.policy.rule import DeliveryRule
 from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BlackPolicy, usual_black
@@ -21,6 +25,7 @@ from plinto_core.recipe.limits import InkLimits
 from plinto_core.screen.proof import View
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
+from plinto_demo.documents import DOCUMENTS, write_document
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure
 from plinto_server.accounts import people
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
@@ -37,6 +42,8 @@ from plinto_server.files import store
 from plinto_server.house import service as house
 from plinto_server.house.models import RuleSet
 from plinto_server.jobs.carry_out import carry_out
+from plinto_server.policies import documents, outputs
+from plinto_server.policies.models import Document, Output
 from plinto_server.warm import shelves
 from plinto_server.warm.png import encode_png
 
@@ -81,9 +88,49 @@ def load(say: Callable[[str], None]) -> None:
         for rules in HOUSE_RULES:
             house.make(rules, None)
         say("house rules for packaging, textile and the web")
+    _load_outputs(say)
+    for each in DOCUMENTS:
+        if not Document.objects.filter(name=each.file_name).exists():
+            say(f"document '{each.file_name}'")
+            path = write_document(each, folder)
+            documents.take_in(store.part_of(path), each.file_name, None)
+            path.unlink(missing_ok=True)
     if loaded:
         say("first pictures and figures, which compile the kernels")
         _look_once()
+
+
+#: Outputs by name: the condition's slug, a ready-made policy, a delivery rule, and what is set at the device.
+OUTPUTS: tuple[tuple[str, str, str, DeliveryRule, str], ...] = (
+    (
+        "Halden press", "halden-silk-150", "Everything into the condition",
+        DeliveryRule("Press PDF", most_ppi=350, least_ppi=150, compression="jpeg"), "Driver off, mirrored at the press.",
+    ),
+    (
+        "Tern web press", "tern-news-45", "Newsprint, gray kept",
+        DeliveryRule("Newspaper", most_ppi=200, least_ppi=100, compression="jpeg", jpeg_quality=85), "",
+    ),
+    ("Sateen RIP", "sateen-reactive", "Everything into the condition", DeliveryRule("RIP queue"), "Steam 8 minutes."),
+    ("Office inkjet", "", "Only RGB", DeliveryRule("RGB PDF", profiles="inside"), "The driver converts once."),
+)  # fmt: skip
+
+
+def _load_outputs(say: Callable[[str], None]) -> None:
+    """Outputs, and a second version of the first: its rows gained one for pictures without a profile."""
+    if Output.objects.exists():
+        return
+    say("outputs with their policies")
+    lead = User.objects.get(username=DEMO_USER)
+    for name, slug, policy, rule, notes in OUTPUTS:
+        plain = {"name": name, "condition": slug, "policy": READY_MADE[policy].to_json(), "rule": rule.to_json()}
+        found = outputs.make({**plain, "notes": notes}, lead)
+        if name == OUTPUTS[0][0]:
+            untagged = Row(
+                Catches(spaces=("RGB",), objects=("image",), tagged=False),
+                Refuse("Ask the sender which space it is in."),
+            )
+            stricter = replace(READY_MADE[policy], rows=(untagged, *READY_MADE[policy].rows))
+            outputs.change(found.id, {**plain, "policy": stricter.to_json(), "notes": notes}, 1, lead)
 
 
 def _load_offset_wrap(path: Path) -> None:
