@@ -38,7 +38,7 @@ def brought(client, name, data=None):
     return client.post("/api/policies/documents", {"file": file})
 
 
-def test_a_document_is_looked_at_decided_and_sent_through_outputs(client, condition):
+def test_a_document_is_looked_at_decided_and_sent_through_outputs(client, cotton):
     output = made(client)
     arrived = brought(client, "Stall prices.pdf")
     assert arrived.status_code == 201, arrived.content
@@ -73,7 +73,7 @@ def test_a_document_is_looked_at_decided_and_sent_through_outputs(client, condit
     assert Hold.objects.filter(blob_id=run.result_sha256).exists() and not Document.objects.exists()
 
 
-def test_a_refused_document_ends_with_every_reason_and_writes_nothing(client, condition):
+def test_a_refused_document_ends_with_every_reason_and_writes_nothing(client, cotton):
     output = made(client, policy="Refuse anything untagged")
     document = brought(client, "Wrap, final 2 (new).pdf").json()["document"]
     told = client.get(f"/api/policies/documents/{document['id']}/decisions?output={output['id']}").json()
@@ -86,7 +86,7 @@ def test_a_refused_document_ends_with_every_reason_and_writes_nothing(client, co
     assert run.state == "failed" and "Ask the sender which space it is in" in run.message and not run.result_sha256
 
 
-def test_outputs_have_a_history_and_are_changed_by_those_who_may(client, condition):
+def test_outputs_have_a_history_and_are_changed_by_those_who_may(client, cotton):
     output = made(client)
     body = output_body(policy="Newsprint, gray kept", version=output["version"])
     changed = client.put(f"/api/policies/outputs/{output['id']}", body, content_type="application/json")
@@ -106,7 +106,8 @@ def test_outputs_have_a_history_and_are_changed_by_those_who_may(client, conditi
         ({"name": "Other", "condition": ""}, 422, "Choose one for the output"),
         ({"name": "Other", "policy": {"name": "x", "rows": []}}, 422, "1 to 60 rows"),
     ):
-        answer = client.post("/api/policies/outputs", output_body(**change), content_type="application/json")
+        body = {**output_body(), **change}
+        answer = client.post("/api/policies/outputs", body, content_type="application/json")
         assert (answer.status_code, words in json.dumps(answer.json())) == (status, True), answer.content
 
 
@@ -129,6 +130,6 @@ def test_bad_documents_get_a_sentence_and_keep_nothing(client, tmp_path):
     ):  # fmt: skip
         answer = brought(client, "job.pdf", data)
         assert answer.status_code == 422 and words in answer.json()["detail"], (words, answer.content)
-        assert "/" not in answer.json()["detail"].replace("'/'", "")
+        assert str(store.incoming_folder()) not in answer.json()["detail"]
     assert not Document.objects.exists() and not Hold.objects.exists()
     assert not list(store.incoming_folder().glob("*"))
