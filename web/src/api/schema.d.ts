@@ -1539,6 +1539,178 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policies/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready Made
+         * @description Policies to start from.
+         */
+        get: operations["plinto_server_policies_api_ready_made"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Outputs
+         * @description All outputs, in their order.
+         */
+        get: operations["plinto_server_policies_api_list_outputs"];
+        put?: never;
+        /**
+         * Make Output
+         * @description Make an output.
+         */
+        post: operations["plinto_server_policies_api_make_output"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs/{output_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Output
+         * @description Change an output; 409 when somebody else changed it first.
+         */
+        put: operations["plinto_server_policies_api_change_output"];
+        post?: never;
+        /**
+         * Remove Output
+         * @description Remove an output; what it made stays.
+         */
+        delete: operations["plinto_server_policies_api_remove_output"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Documents
+         * @description All documents, by name.
+         */
+        get: operations["plinto_server_policies_api_list_documents"];
+        put?: never;
+        /**
+         * Take In
+         * @description Upload a PDF; 422 says why it cannot be read in full, and nothing of it is kept.
+         */
+        post: operations["plinto_server_policies_api_take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents/{document_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Document
+         * @description Take a document off the shelf.
+         */
+        delete: operations["plinto_server_policies_api_remove_document"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents/{document_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Decisions
+         * @description What an output would do with a document, color by color, refused first.
+         */
+        get: operations["plinto_server_policies_api_decisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents/{document_id}/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page Picture
+         * @description A page (from 1) as PNG.
+         */
+        get: operations["plinto_server_policies_api_page_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents/{document_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Send a document through outputs: a run for each.
+         */
+        post: operations["plinto_server_policies_api_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records": {
         parameters: {
             query?: never;
@@ -3855,6 +4027,491 @@ export interface components {
             version: number;
         };
         /**
+         * BlackOnly
+         * @description Its lightness in the black ink alone, by the L* that is printed.
+         */
+        BlackOnly: {
+            /**
+             * Kind
+             * @default black only
+             * @constant
+             */
+            kind: "black only";
+        };
+        /**
+         * Catches
+         * @description What a row catches: everything that each given part allows; a part that is left out allows all.
+         *
+         *     `ink_over` is in percent of total ink, `ppi_under` and `ppi_over` in pixels an inch. Raises `PolicyError`.
+         */
+        Catches: {
+            /**
+             * Spaces
+             * @default []
+             */
+            spaces: ("gray" | "RGB" | "CMYK" | "Lab" | "spot")[];
+            /**
+             * Objects
+             * @default []
+             */
+            objects: ("text" | "line art" | "image" | "shading")[];
+            /** Tagged */
+            tagged?: boolean | null;
+            /**
+             * Color
+             * @default any
+             * @enum {string}
+             */
+            color: "any" | "pure black" | "pure ink" | "equal RGB" | "near neutral" | "solids";
+            /**
+             * Spots
+             * @default []
+             */
+            spots: string[];
+            /** Overprint */
+            overprint?: boolean | null;
+            /** Ink Over */
+            ink_over?: number | null;
+            /** Ppi Under */
+            ppi_under?: number | null;
+            /** Ppi Over */
+            ppi_over?: number | null;
+        };
+        /**
+         * CleanSolids
+         * @description RGB primaries and secondaries to one or two full inks, black to black ink, white to bare substrate.
+         */
+        CleanSolids: {
+            /**
+             * Kind
+             * @default clean solids
+             * @constant
+             */
+            kind: "clean solids";
+        };
+        /**
+         * Convert
+         * @description Into the destination. `intent` None takes the one that the job names, and the policy's where it names none.
+         *
+         *     `method`, `black` (a kind of black generation) and `limit` (percent of total ink; None: the condition's) are the Ink
+         *     station's; `preserve` keeps what is named out of the conversion's hands.
+         */
+        Convert: {
+            /**
+             * Kind
+             * @default convert
+             * @constant
+             */
+            kind: "convert";
+            /** Intent */
+            intent?: ("perceptual" | "relative" | "saturation" | "absolute") | null;
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc: boolean;
+            /**
+             * Method
+             * @default rebuilt
+             * @enum {string}
+             */
+            method: "as-profiled" | "rebuilt";
+            /**
+             * Black
+             * @default gcr
+             */
+            black: string;
+            /** Limit */
+            limit?: number | null;
+            /**
+             * Preserve
+             * @default []
+             */
+            preserve: ("pure black" | "pure inks" | "gray")[];
+        };
+        /**
+         * Leave
+         * @description As it came.
+         */
+        Leave: {
+            /**
+             * Kind
+             * @default leave
+             * @constant
+             */
+            kind: "leave";
+        };
+        /**
+         * Policy
+         * @description Rows, of which the last catches all that is left, and what is assumed where a job says nothing.
+         *
+         *     `into` is 'condition', or the RGB space that everything goes into. `gray`, `rgb`, `cmyk` name what numbers without a
+         *     profile mean: an RGB space, 'gray' (sRGB's curve), 'destination' (they are meant for it), the digest of a profile, or ''
+         *     for nothing, so that they cannot be converted. `profiles_count`: profiles inside the job are believed;
+         *     `intent_wins`: the job's own output intent says what its device colors of that kind mean.
+         */
+        Policy: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+            /**
+             * Into
+             * @default condition
+             */
+            into: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Gray
+             * @default gray
+             */
+            gray: string;
+            /**
+             * Rgb
+             * @default
+             */
+            rgb: string;
+            /**
+             * Cmyk
+             * @default
+             */
+            cmyk: string;
+            /**
+             * Profiles Count
+             * @default true
+             */
+            profiles_count: boolean;
+            /**
+             * Intent Wins
+             * @default true
+             */
+            intent_wins: boolean;
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+        };
+        /**
+         * ReadyMade
+         * @description A policy to start from.
+         */
+        ReadyMade: {
+            policy: components["schemas"]["Policy"];
+            /** Words */
+            words: components["schemas"]["RowWords"][];
+        };
+        /**
+         * Refuse
+         * @description The document is not sent on; `sentence` is what the report tells its sender.
+         */
+        Refuse: {
+            /**
+             * Sentence
+             * @default This color cannot be printed as it is. Ask the sender what it is meant to be.
+             */
+            sentence: string;
+            /**
+             * Kind
+             * @default refuse
+             * @constant
+             */
+            kind: "refuse";
+        };
+        /**
+         * Row
+         * @description What is caught, and what is done with it; `off` lets everything through without losing the row.
+         */
+        Row: {
+            catches: components["schemas"]["Catches"];
+            /** Does */
+            does: components["schemas"]["Convert"] | components["schemas"]["Leave"] | components["schemas"]["Refuse"] | components["schemas"]["BlackOnly"] | components["schemas"]["CleanSolids"];
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+        };
+        /**
+         * RowWords
+         * @description A row in words: what it catches, and what it does.
+         */
+        RowWords: {
+            /** Catches */
+            catches: string;
+            /** Does */
+            does: string;
+        };
+        /**
+         * DeliveryRule
+         * @description `profiles`: whether converted colors carry the destination's profile, or go as device colors under an output intent.
+         *
+         *     `most_ppi`: pictures above it are averaged down to it, never up; `least_ppi`: pictures below it are named in the report.
+         *     `spots`: 'keep', or 'refuse' a document in which a spot ink is left. `transparency`: 'keep' or 'refuse'. Raises
+         *     `PolicyError`.
+         */
+        DeliveryRule: {
+            /**
+             * Name
+             * @default As it is
+             */
+            name: string;
+            /**
+             * Profiles
+             * @default none
+             * @enum {string}
+             */
+            profiles: "inside" | "none";
+            /**
+             * Output Intent
+             * @default true
+             */
+            output_intent: boolean;
+            /** Most Ppi */
+            most_ppi?: number | null;
+            /** Least Ppi */
+            least_ppi?: number | null;
+            /**
+             * Compression
+             * @default lossless
+             * @enum {string}
+             */
+            compression: "lossless" | "jpeg";
+            /**
+             * Jpeg Quality
+             * @default 92
+             */
+            jpeg_quality: number;
+            /**
+             * Pdf Version
+             * @default
+             * @enum {string}
+             */
+            pdf_version: "" | "1.4" | "1.6" | "1.7" | "2.0";
+            /**
+             * Spots
+             * @default keep
+             * @enum {string}
+             */
+            spots: "keep" | "refuse";
+            /**
+             * Transparency
+             * @default keep
+             * @enum {string}
+             */
+            transparency: "keep" | "refuse";
+        };
+        /**
+         * OutputOut
+         * @description An output as it is, its rows in words beside them.
+         */
+        OutputOut: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            policy: components["schemas"]["Policy"];
+            rule: components["schemas"]["DeliveryRule"];
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /** Id */
+            id: number;
+            /** Condition Name */
+            condition_name: string;
+            /** Version */
+            version: number;
+            /** Words */
+            words: components["schemas"]["RowWords"][];
+        };
+        /**
+         * OutputIn
+         * @description An output; `condition` is a slug, or empty where everything goes into an RGB space.
+         */
+        OutputIn: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            policy: components["schemas"]["Policy"];
+            rule: components["schemas"]["DeliveryRule"];
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
+         * OutputChange
+         * @description A changed output, and the version that was looked at.
+         */
+        OutputChange: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            policy: components["schemas"]["Policy"];
+            rule: components["schemas"]["DeliveryRule"];
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * DocumentOut
+         * @description A document on the shelf; `facts` is what inspecting it said.
+         */
+        DocumentOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
+            /** Pages */
+            pages: number;
+            /**
+             * Taken In At
+             * Format: date-time
+             */
+            taken_in_at: string;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ArrivedDocument
+         * @description A document that came, and what to say of it.
+         */
+        ArrivedDocument: {
+            document: components["schemas"]["DocumentOut"];
+            /** Said */
+            said: string;
+        };
+        /**
+         * DecisionsOut
+         * @description What an output would do with a document; `more` records are not told here.
+         */
+        DecisionsOut: {
+            /** Refused */
+            refused: boolean;
+            /** Refusals */
+            refusals: string[];
+            /** Notes */
+            notes: string[];
+            /** Decisions */
+            decisions: {
+                [key: string]: number;
+            };
+            /** Objects */
+            objects: number;
+            /** Pages */
+            pages: number;
+            /** Rows */
+            rows: components["schemas"]["RowCount"][];
+            /** Records */
+            records: components["schemas"]["RecordOut"][];
+            /** More */
+            more: number;
+        };
+        /**
+         * RecordOut
+         * @description One kind of decision on one page; boxes are left, bottom, right, top in points.
+         */
+        RecordOut: {
+            /** Page */
+            page: number;
+            /** Object */
+            object: string;
+            /** Found */
+            found: string;
+            /** Row */
+            row: number;
+            /** Done */
+            done: string;
+            /** Written */
+            written: string;
+            /** Why */
+            why: string;
+            /** Source */
+            source: string;
+            /** Intent */
+            intent: string;
+            /** Times */
+            times: number;
+            /** Delta E */
+            delta_e: number | null;
+            /** Boxes */
+            boxes: number[][];
+        };
+        /**
+         * RowCount
+         * @description What fell into a row.
+         */
+        RowCount: {
+            /** Row */
+            row: number;
+            /** Objects */
+            objects: number;
+            /** Pages */
+            pages: number;
+        };
+        /**
+         * PageLook
+         * @description How a page is looked at.
+         */
+        PageLook: {
+            /**
+             * Look
+             * @default came
+             * @enum {string}
+             */
+            look: "came" | "prints" | "plate";
+            /**
+             * Output
+             * @default 0
+             */
+            output: number;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
+            /**
+             * Ppi
+             * @default 72
+             */
+            ppi: number;
+        };
+        /**
+         * SendIn
+         * @description Outputs that a document is sent through, each as a run of its own.
+         */
+        SendIn: {
+            /** Outputs */
+            outputs: number[];
+        };
+        /**
          * Action
          * @enum {string}
          */
@@ -6168,6 +6825,262 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_policies_api_ready_made: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyMade"][];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_list_outputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_make_output: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutputIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_change_output: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutputChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_remove_output: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_policies_api_list_documents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivedDocument"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_remove_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_policies_api_decisions: {
+        parameters: {
+            query: {
+                output: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionsOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_page_picture: {
+        parameters: {
+            query?: {
+                look?: "came" | "prints" | "plate";
+                output?: number;
+                plate?: string;
+                ppi?: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_policies_api_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"][];
+                };
             };
         };
     };
