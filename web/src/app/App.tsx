@@ -20,6 +20,7 @@ const LOAD = {
   ProfilePage: () => import("../rooms/conditions/ProfilePage").then((room) => room.ProfilePage),
   GamutRoom: () => import("../rooms/gamut/GamutRoom").then((room) => room.GamutRoom),
   HouseRoom: () => import("../rooms/house/HouseRoom").then((room) => room.HouseRoom),
+  PoliciesRoom: () => import("../rooms/policies/PoliciesRoom").then((room) => room.PoliciesRoom),
   PeopleRoom: () => import("../rooms/people/PeopleRoom").then((room) => room.PeopleRoom),
   RunsRoom: () => import("../rooms/runs/RunsRoom").then((room) => room.RunsRoom),
 };
@@ -36,6 +37,7 @@ const DriftPage = entered(LOAD.DriftPage);
 const ProfilePage = entered(LOAD.ProfilePage);
 const GamutRoom = entered(LOAD.GamutRoom);
 const HouseRoom = entered(LOAD.HouseRoom);
+const PoliciesRoom = entered(LOAD.PoliciesRoom);
 const PeopleRoom = entered(LOAD.PeopleRoom);
 const RunsRoom = entered(LOAD.RunsRoom);
 
@@ -87,6 +89,7 @@ function Rooms({ session }: { session: Session }) {
               <Route path="/bench/:artworkId/:slug" element={room(<BenchRoom />)} />
               <Route path="/conditions" element={room(<ConditionsRoom />)} />
               <Route path="/house" element={room(<HouseRoom />)} />
+              <Route path="/policies" element={room(<PoliciesRoom />)} />
               <Route path="/people" element={room(<PeopleRoom />)} />
               <Route path="/conditions/:slug" element={room(<ConditionPage />)} />
               <Route path="/conditions/:slug/build" element={room(<BuildPage />)} />

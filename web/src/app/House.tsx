@@ -4,6 +4,7 @@ import { useEffect } from "react";
 import { NavLink, Outlet } from "react-router";
 import { api, type Session, taken } from "../api/client";
 import { useRuleSets } from "../api/houseQueries";
+import { useOutputs } from "../api/policyQueries";
 import { useConditions, useRuns } from "../api/queries";
 import { usePreference } from "../shared/preferences";
 import { RegisterMark } from "../shared/ui/RegisterMark";
@@ -14,6 +15,7 @@ export function House({ session }: { session: Session }) {
   const queries = useQueryClient();
   const conditions = useConditions();
   const runs = useRuns();
+  const outputs = useOutputs();
   const arriving = useArriving();
   useUploads();
   const rules = useRuleSets().data?.find((set) => set.in_use);
@@ -45,6 +47,10 @@ export function House({ session }: { session: Session }) {
         <NavLink to="/conditions">
           Conditions
           <small>{conditions.data ? `${conditions.data.length} known` : ""}</small>
+        </NavLink>
+        <NavLink to="/policies">
+          Policies
+          <small>{outputs.data ? `${outputs.data.length} outputs` : ""}</small>
         </NavLink>
         <NavLink to="/runs">
           Runs

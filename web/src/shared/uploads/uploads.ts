@@ -23,7 +23,8 @@ interface Taken {
   said?: string;
 }
 
-/** Profiles and measurements go to the conditions, everything else is taken for a picture. */
+/** Profiles and measurements go to the conditions, documents to the policies, everything else is taken for a picture. */
+const IS_DOCUMENT = /\.pdf$/i;
 const FOR_CONDITIONS = /\.(icc|icm|txt|cgats|it8|cxf|xml|csv)$/i;
 const AT_ONCE = 2;
 
@@ -89,7 +90,11 @@ async function send(id: number) {
   if (!file) return;
   update(id, { state: "uploading" });
   try {
-    const address = FOR_CONDITIONS.test(file.name) ? "/api/conditions" : "/api/artworks";
+    const address = IS_DOCUMENT.test(file.name)
+      ? "/api/policies/documents"
+      : FOR_CONDITIONS.test(file.name)
+        ? "/api/conditions"
+        : "/api/artworks";
     const taken = await upload<Taken>(file, (share) => update(id, { share }), address);
     const runId = taken.run?.id ?? taken.run_id;
     if (runId) update(id, { state: "opening", share: 1, runId });

@@ -1,0 +1,285 @@
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import { useState } from "react";
+import {
+  type DeliveryRule,
+  type Output,
+  type PdfDocument,
+  useDocumentActions,
+  useOutputActions,
+  useReadyMade,
+} from "../../api/policyQueries";
+import { useConditions, useRuns, useSession } from "../../api/queries";
+import { History } from "../../shared/ui/History";
+import { RunLine } from "../../shared/ui/RunLine";
+
+interface Props {
+  outputs: Output[];
+  chosen: Output | undefined;
+  document: PdfDocument | undefined;
+  refused: boolean;
+  onChoose: (id: number) => void;
+}
+
+/** Printers and RIP queues, the delivery rule and notes of the chosen one, and sending through it. */
+export function OutputList({ outputs, chosen, document, refused, onChoose }: Props) {
+  const [adding, setAdding] = useState(false);
+  const [also, setAlso] = useState<number[]>([]);
+  const { send } = useDocumentActions();
+  const sent = send.data?.map((run) => run.id) ?? [];
+  const runs = useRuns().data?.filter((run) => sent.includes(run.id)) ?? [];
+  const mayChange = useSession().data?.may.includes("house") ?? false;
+  return (
+    <aside className="outputs" aria-label="Outputs">
+      <header>
+        <h1>Outputs</h1>
+        <p className="soft">A printer or a RIP queue each.</p>
+      </header>
+      <ul className="output-list">
+        {outputs.map((each) => (
+          <li key={each.id}>
+            <button
+              type="button"
+              aria-pressed={each.id === chosen?.id}
+              onClick={() => {
+                onChoose(each.id);
+                setAlso([]);
+                send.reset();
+              }}
+            >
+              <b>{each.name}</b>
+              <span>
+                {each.condition_name} · version {each.version}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {mayChange && (
+        <button type="button" className="quiet-button output-add" onClick={() => setAdding(!adding)}>
+          {adding ? "Cancel" : "Add an output"}
+        </button>
+      )}
+      {adding && <NewOutput onDone={() => setAdding(false)} />}
+      {chosen && <Rule key={`${chosen.id} ${chosen.version}`} output={chosen} mayChange={mayChange} />}
+      {chosen && (
+        <div className="output-facts">
+          <History kind="output" recordKey={String(chosen.id)} mayChange={mayChange} />
+        </div>
+      )}
+      <footer>
+        {document && outputs.length > 1 && chosen && (
+          <details>
+            <summary>Through others too</summary>
+            {outputs
+              .filter((each) => each.id !== chosen.id)
+              .map((each) => (
+                <label key={each.id}>
+                  <input
+                    type="checkbox"
+                    checked={also.includes(each.id)}
+                    onChange={(event) =>
+                      setAlso(event.target.checked ? [...also, each.id] : also.filter((id) => id !== each.id))
+                    }
+                  />
+                  {each.name}
+                </label>
+              ))}
+          </details>
+        )}
+        {send.error && <p className="notice">{send.error.message}</p>}
+        {runs.map((run) => (
+          <RunLine key={run.id} run={run} />
+        ))}
+        <Button
+          variant="contained"
+          fullWidth
+          disabled={!document || !chosen || send.isPending}
+          onClick={() =>
+            document && chosen && send.mutate({ id: document.id, outputs: [chosen.id, ...also] })
+          }
+        >
+          {refused ? "Send through, to be refused" : "Send through"}
+        </Button>
+      </footer>
+    </aside>
+  );
+}
+
+/** The delivery rule, and what is set at the device. */
+function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
+  const { save, remove } = useOutputActions();
+  const rule = output.rule;
+  const change = (part: Partial<DeliveryRule>, more: { notes?: string } = {}) =>
+    save.mutate({
+      id: output.id,
+      version: output.version,
+      wish: {
+        name: output.name,
+        condition: output.condition,
+        policy: output.policy,
+        notes: more.notes ?? output.notes,
+        rule: { ...rule, ...part },
+      },
+    });
+  const ppi = (name: "most_ppi" | "least_ppi", label: string) => (
+    <label>
+      <span>{label}</span>
+      <input
+        className="plain-input"
+        defaultValue={rule[name] ?? ""}
+        disabled={!mayChange}
+        inputMode="numeric"
+        onBlur={(event) => {
+          const typed = event.target.value.trim();
+          const value = typed === "" ? null : Number(typed);
+          if (value !== (rule[name] ?? null)) change({ [name]: value });
+        }}
+      />
+    </label>
+  );
+  return (
+    <div className="output-facts">
+      <h2>Delivery rule</h2>
+      <label>
+        <span>Profiles</span>
+        <Select
+          size="small"
+          value={rule.profiles ?? "none"}
+          disabled={!mayChange}
+          inputProps={{ "aria-label": "Profiles" }}
+          onChange={(event) => change({ profiles: event.target.value as "inside" | "none" })}
+        >
+          <MenuItem value="none">none inside</MenuItem>
+          <MenuItem value="inside">inside</MenuItem>
+        </Select>
+      </label>
+      {ppi("most_ppi", "At most, ppi")}
+      {ppi("least_ppi", "At least, ppi")}
+      <label>
+        <span>Pictures</span>
+        <Select
+          size="small"
+          value={rule.compression ?? "lossless"}
+          disabled={!mayChange}
+          inputProps={{ "aria-label": "Compression of pictures" }}
+          onChange={(event) => change({ compression: event.target.value as "lossless" | "jpeg" })}
+        >
+          <MenuItem value="lossless">lossless</MenuItem>
+          <MenuItem value="jpeg">JPEG {rule.jpeg_quality}</MenuItem>
+        </Select>
+      </label>
+      <label>
+        <span>Spots left</span>
+        <Select
+          size="small"
+          value={rule.spots ?? "keep"}
+          disabled={!mayChange}
+          inputProps={{ "aria-label": "Spots that are left" }}
+          onChange={(event) => change({ spots: event.target.value as "keep" | "refuse" })}
+        >
+          <MenuItem value="keep">taken</MenuItem>
+          <MenuItem value="refuse">refused</MenuItem>
+        </Select>
+      </label>
+      <label>
+        <span>At the device</span>
+        <input
+          className="plain-input"
+          defaultValue={output.notes}
+          disabled={!mayChange}
+          onBlur={(event) => event.target.value !== output.notes && change({}, { notes: event.target.value })}
+        />
+      </label>
+      {(save.error ?? remove.error) && (
+        <p className="notice" role="alert">
+          {(save.error ?? remove.error)?.message}
+        </p>
+      )}
+      {mayChange && (
+        <button
+          type="button"
+          className="quiet-button"
+          onClick={() => confirm(`Remove the output '${output.name}'?`) && remove.mutate(output.id)}
+        >
+          Remove this output
+        </button>
+      )}
+    </div>
+  );
+}
+
+function NewOutput({ onDone }: { onDone: () => void }) {
+  const conditions = useConditions().data ?? [];
+  const ready = useReadyMade().data ?? [];
+  const { save } = useOutputActions();
+  const [name, setName] = useState("");
+  const [condition, setCondition] = useState("");
+  const [policy, setPolicy] = useState("");
+  const start = ready.find((each) => each.policy.name === policy) ?? ready[0];
+  return (
+    <form
+      className="output-facts"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (start)
+          save.mutate(
+            { version: 0, wish: { name, condition, policy: start.policy, rule: { name: "New" }, notes: "" } },
+            { onSuccess: onDone },
+          );
+      }}
+    >
+      <label>
+        <span>Name</span>
+        <input
+          className="plain-input"
+          required
+          maxLength={80}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      </label>
+      <label>
+        <span>Condition</span>
+        <Select
+          size="small"
+          displayEmpty
+          value={condition}
+          inputProps={{ "aria-label": "Condition of the output" }}
+          onChange={(event) => setCondition(event.target.value)}
+        >
+          <MenuItem value="">None: RGB</MenuItem>
+          {conditions.map((each) => (
+            <MenuItem key={each.slug} value={each.slug}>
+              {each.name}
+            </MenuItem>
+          ))}
+        </Select>
+      </label>
+      <label>
+        <span>Policy</span>
+        <Select
+          size="small"
+          value={start?.policy.name ?? ""}
+          inputProps={{ "aria-label": "Policy to start from" }}
+          onChange={(event) => setPolicy(event.target.value)}
+        >
+          {ready.map((each) => (
+            <MenuItem key={each.policy.name} value={each.policy.name}>
+              {each.policy.name}
+            </MenuItem>
+          ))}
+        </Select>
+      </label>
+      {save.error && (
+        <p className="notice" role="alert">
+          {save.error.message}
+        </p>
+      )}
+      <Button type="submit" disabled={save.isPending}>
+        Add it
+      </Button>
+    </form>
+  );
+}

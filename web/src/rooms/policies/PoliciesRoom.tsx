@@ -1,0 +1,73 @@
+import { useState } from "react";
+import { useDecisions, useDocuments, useOutputs } from "../../api/policyQueries";
+import { DecisionTable } from "./DecisionTable";
+import { DocumentStage } from "./DocumentStage";
+import { OutputList } from "./OutputList";
+import { RowPanel } from "./RowPanel";
+import "./policies.css";
+
+/** Outputs and their policies, seen on a document: what each row catches, what is done with it, and how it prints. */
+export function PoliciesRoom() {
+  const outputs = useOutputs();
+  const documents = useDocuments();
+  const [outputId, setOutputId] = useState<number>();
+  const [documentId, setDocumentId] = useState<number>();
+  const [page, setPage] = useState(1);
+  const [row, setRow] = useState<number>();
+  const [record, setRecord] = useState<number>();
+  const output = outputs.data?.find((each) => each.id === outputId) ?? outputs.data?.[0];
+  const document = documents.data?.find((each) => each.id === documentId) ?? documents.data?.[0];
+  const decisions = useDecisions(document, output);
+  const failed = outputs.error ?? documents.error ?? decisions.error;
+
+  const show = (at: number, onPage: number) => {
+    setRecord(at);
+    setPage(onPage);
+  };
+  return (
+    <main className="policies">
+      <OutputList
+        outputs={outputs.data ?? []}
+        chosen={output}
+        document={document}
+        refused={decisions.data?.refused ?? false}
+        onChoose={(id) => {
+          setOutputId(id);
+          setRow(undefined);
+          setRecord(undefined);
+        }}
+      />
+      <div className="policies-middle">
+        {failed && (
+          <p className="notice" role="alert">
+            {failed.message}
+          </p>
+        )}
+        <DocumentStage
+          documents={documents.data ?? []}
+          document={document}
+          output={output}
+          page={page}
+          row={row}
+          record={record}
+          decisions={decisions.data}
+          onDocument={(id) => {
+            setDocumentId(id);
+            setPage(1);
+            setRecord(undefined);
+          }}
+          onPage={setPage}
+          onPoint={(at) => setRecord(at)}
+        />
+      </div>
+      {output && <RowPanel output={output} decisions={decisions.data} chosen={row} onChoose={setRow} />}
+      <DecisionTable
+        decisions={decisions.data}
+        busy={decisions.isFetching}
+        row={row}
+        chosen={record}
+        onChoose={show}
+      />
+    </main>
+  );
+}

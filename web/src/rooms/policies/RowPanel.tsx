@@ -1,0 +1,374 @@
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import {
+  type Catches,
+  type Decisions,
+  type Does,
+  type Output,
+  type Policy,
+  type Row,
+  useOutputActions,
+} from "../../api/policyQueries";
+import { useSession } from "../../api/queries";
+
+interface Props {
+  output: Output;
+  decisions: Decisions | undefined;
+  chosen: number | undefined;
+  onChoose: (row: number | undefined) => void;
+}
+
+const SPACES = ["gray", "RGB", "CMYK", "Lab", "spot"] as const;
+const OBJECTS = [
+  ["text", "text"],
+  ["line art", "line art"],
+  ["image", "pictures"],
+  ["shading", "shadings"],
+] as const;
+const COLORS = [
+  ["any", "any color"],
+  ["pure black", "pure black"],
+  ["pure ink", "a single ink"],
+  ["equal RGB", "equal RGB"],
+  ["near neutral", "near neutral"],
+  ["solids", "solids"],
+] as const;
+const DOES: [Does["kind"], string][] = [
+  ["convert", "convert"],
+  ["leave", "leave"],
+  ["refuse", "refuse"],
+  ["black only", "black only"],
+  ["clean solids", "clean solids"],
+];
+const STARTS: Record<string, Does> = {
+  convert: { kind: "convert", intent: "relative", bpc: true, method: "rebuilt", black: "gcr", preserve: [] },
+  leave: { kind: "leave" },
+  refuse: { kind: "refuse", sentence: "Ask the sender what this color is meant to be." },
+  "black only": { kind: "black only" },
+  "clean solids": { kind: "clean solids" },
+};
+
+/** The rows of a policy as a sieve: what falls into each, how much of the open document, and what is done with it. */
+export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
+  const { save } = useOutputActions();
+  const mayChange = useSession().data?.may.includes("house") ?? false;
+  const rows = output.policy.rows;
+  const change = (policy: Policy, then?: number) =>
+    save.mutate(
+      {
+        id: output.id,
+        version: output.version,
+        wish: { ...output, policy },
+      },
+      { onSuccess: () => then !== undefined && onChoose(then) },
+    );
+  const put = (next: Row[], then?: number) => change({ ...output.policy, rows: next }, then);
+  const swap = (at: number, by: number) => {
+    const to = at + by;
+    // The last row catches what is left, and stays the last.
+    if (to < 0 || to >= rows.length - 1 || at === rows.length - 1) return;
+    const next = [...rows];
+    const [moved] = next.splice(at, 1);
+    if (moved) next.splice(to, 0, moved);
+    put(next, to);
+  };
+  const total = decisions?.objects ?? 0;
+  let falling = total;
+  return (
+    <aside className="rows" aria-label="Policy">
+      <header>
+        <h2>
+          {output.policy.name}, version {output.version}
+        </h2>
+        <p className="soft">Each color falls until a row catches it.</p>
+      </header>
+      {save.error && (
+        <p className="notice" role="alert">
+          {save.error.message}
+        </p>
+      )}
+      <ol className="fall">
+        {rows.map((row, at) => {
+          const counted = decisions?.rows.find((each) => each.row === at + 1);
+          const before = falling;
+          falling -= counted?.objects ?? 0;
+          const words = output.words[at];
+          return (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
+            <li key={at} className={row.off ? "off" : ""}>
+              <i
+                className="falling"
+                style={{ width: total ? Math.max(before ? 1 : 0, (18 * before) / total) : 0 }}
+              />
+              <button
+                type="button"
+                aria-pressed={chosen === at}
+                aria-expanded={chosen === at}
+                onClick={() => onChoose(chosen === at ? undefined : at)}
+                onKeyDown={(event) => {
+                  if (!event.altKey || !mayChange) return;
+                  if (event.key === "ArrowUp") swap(at, -1);
+                  if (event.key === "ArrowDown") swap(at, 1);
+                }}
+              >
+                <span>
+                  <b>
+                    {at + 1} {words?.catches}
+                  </b>
+                  <span>{row.off ? "off: everything falls through" : words?.does}</span>
+                </span>
+                <span className="row-count">
+                  <b>{counted?.objects ?? "–"}</b>
+                  <small>{counted ? `${counted.pages} ${counted.pages === 1 ? "page" : "pages"}` : ""}</small>
+                </span>
+              </button>
+              {chosen === at && mayChange && (
+                <RowEditor
+                  key={`${output.version} ${at}`}
+                  row={row}
+                  last={at === rows.length - 1}
+                  onChange={(next) => put(rows.map((each, other) => (other === at ? next : each)))}
+                  onMove={(by) => swap(at, by)}
+                  onRemove={() => {
+                    onChoose(undefined);
+                    put(rows.filter((_, other) => other !== at));
+                  }}
+                />
+              )}
+            </li>
+          );
+        })}
+      </ol>
+      <footer>
+        {mayChange && (
+          <button
+            type="button"
+            className="quiet-button"
+            onClick={() =>
+              put([{ catches: { spaces: ["RGB"] }, does: { kind: "leave" }, off: true }, ...rows], 0)
+            }
+          >
+            Add a row at the top
+          </button>
+        )}
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              disabled={!mayChange}
+              checked={output.policy.intent_wins ?? true}
+              onChange={(_, intent_wins) => change({ ...output.policy, intent_wins })}
+            />
+          }
+          label="The job's own output intent wins"
+        />
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              disabled={!mayChange}
+              checked={output.policy.profiles_count ?? true}
+              onChange={(_, profiles_count) => change({ ...output.policy, profiles_count })}
+            />
+          }
+          label="Profiles in the job count"
+        />
+        <label className="assume">
+          RGB without a profile means
+          <Select
+            size="small"
+            displayEmpty
+            disabled={!mayChange}
+            value={
+              ["", "sRGB", "opRGB", "ROMM", "P3"].includes(output.policy.rgb ?? "") ? output.policy.rgb : ""
+            }
+            inputProps={{ "aria-label": "RGB without a profile" }}
+            onChange={(event) => change({ ...output.policy, rgb: event.target.value ?? "" })}
+          >
+            <MenuItem value="">nothing: refused</MenuItem>
+            {["sRGB", "opRGB", "ROMM", "P3"].map((space) => (
+              <MenuItem key={space} value={space}>
+                {space}
+              </MenuItem>
+            ))}
+          </Select>
+        </label>
+      </footer>
+    </aside>
+  );
+}
+
+interface EditorProps {
+  row: Row;
+  last: boolean;
+  onChange: (row: Row) => void;
+  onMove: (by: number) => void;
+  onRemove: () => void;
+}
+
+/** What a row catches, and what it does; the last one catches everything. */
+function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
+  const { catches, does } = row;
+  const caught = (part: Partial<Catches>) => onChange({ ...row, catches: { ...catches, ...part } });
+  const done = (part: Partial<Does>) => onChange({ ...row, does: { ...does, ...part } as Does });
+  const toggled = <T extends string>(all: readonly T[] | undefined, one: T): T[] =>
+    all?.includes(one) ? all.filter((each) => each !== one) : [...(all ?? []), one];
+  return (
+    <div className="row-editor">
+      {!last && (
+        <>
+          <fieldset>
+            <legend>Catches of spaces (none chosen: all)</legend>
+            {SPACES.map((space) => (
+              <label key={space}>
+                <input
+                  type="checkbox"
+                  checked={catches.spaces?.includes(space) ?? false}
+                  onChange={() => caught({ spaces: toggled(catches.spaces, space) })}
+                />
+                {space === "spot" ? "spots" : space}
+              </label>
+            ))}
+          </fieldset>
+          <fieldset>
+            <legend>of objects (none chosen: all)</legend>
+            {OBJECTS.map(([object, word]) => (
+              <label key={object}>
+                <input
+                  type="checkbox"
+                  checked={catches.objects?.includes(object) ?? false}
+                  onChange={() => caught({ objects: toggled(catches.objects, object) })}
+                />
+                {word}
+              </label>
+            ))}
+          </fieldset>
+          <label>
+            Profile
+            <Select
+              size="small"
+              value={catches.tagged === true ? "with" : catches.tagged === false ? "without" : "either"}
+              inputProps={{ "aria-label": "Profile" }}
+              onChange={(event) =>
+                caught({ tagged: event.target.value === "either" ? null : event.target.value === "with" })
+              }
+            >
+              <MenuItem value="either">with or without</MenuItem>
+              <MenuItem value="with">with</MenuItem>
+              <MenuItem value="without">without</MenuItem>
+            </Select>
+          </label>
+          <label>
+            Color
+            <Select
+              size="small"
+              value={catches.color ?? "any"}
+              inputProps={{ "aria-label": "Color" }}
+              onChange={(event) => caught({ color: event.target.value as Catches["color"] })}
+            >
+              {COLORS.map(([color, word]) => (
+                <MenuItem key={color} value={color}>
+                  {word}
+                </MenuItem>
+              ))}
+            </Select>
+          </label>
+        </>
+      )}
+      <label>
+        Then
+        <Select
+          size="small"
+          value={does.kind ?? "leave"}
+          inputProps={{ "aria-label": "Then" }}
+          onChange={(event) => {
+            const next = STARTS[String(event.target.value)];
+            if (next) onChange({ ...row, does: next });
+          }}
+        >
+          {DOES.map(([kind, word]) => (
+            <MenuItem key={kind} value={kind}>
+              {word}
+            </MenuItem>
+          ))}
+        </Select>
+      </label>
+      {does.kind === "convert" && (
+        <>
+          <label>
+            Intent
+            <Select
+              size="small"
+              value={does.intent ?? "job"}
+              inputProps={{ "aria-label": "Intent" }}
+              onChange={(event) =>
+                done({
+                  intent: event.target.value === "job" ? null : event.target.value,
+                } as Partial<Does>)
+              }
+            >
+              <MenuItem value="job">the job's</MenuItem>
+              {["perceptual", "relative", "saturation", "absolute"].map((intent) => (
+                <MenuItem key={intent} value={intent}>
+                  {intent}
+                </MenuItem>
+              ))}
+            </Select>
+          </label>
+          <label>
+            By
+            <Select
+              size="small"
+              value={does.method ?? "rebuilt"}
+              inputProps={{ "aria-label": "By" }}
+              onChange={(event) =>
+                done({ method: event.target.value, preserve: [], limit: null } as Partial<Does>)
+              }
+            >
+              <MenuItem value="rebuilt">own separation</MenuItem>
+              <MenuItem value="as-profiled">profile's tables</MenuItem>
+            </Select>
+          </label>
+          <label>
+            <span>Black point compensation</span>
+            <input
+              type="checkbox"
+              checked={does.bpc ?? true}
+              onChange={(event) => done({ bpc: event.target.checked } as Partial<Does>)}
+            />
+          </label>
+        </>
+      )}
+      {does.kind === "refuse" && (
+        <label className="sentence">
+          Told to the sender
+          <input
+            className="plain-input"
+            defaultValue={does.sentence}
+            onBlur={(event) =>
+              event.target.value !== does.sentence && done({ sentence: event.target.value } as Partial<Does>)
+            }
+          />
+        </label>
+      )}
+      {!last && (
+        <span className="answers">
+          <button type="button" className="quiet-button" onClick={() => onMove(-1)}>
+            Up <kbd>Alt ↑</kbd>
+          </button>
+          <button type="button" className="quiet-button" onClick={() => onMove(1)}>
+            Down <kbd>Alt ↓</kbd>
+          </button>
+          <button type="button" className="quiet-button" onClick={() => onChange({ ...row, off: !row.off })}>
+            {row.off ? "Switch on" : "Switch off"}
+          </button>
+          <button type="button" className="quiet-button" onClick={onRemove}>
+            Remove
+          </button>
+        </span>
+      )}
+    </div>
+  );
+}
