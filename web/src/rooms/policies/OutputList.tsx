@@ -14,6 +14,18 @@ import { useConditions, useRuns, useSession } from "../../api/queries";
 import { History } from "../../shared/ui/History";
 import { RunLine } from "../../shared/ui/RunLine";
 
+/** What a new output asks of a document. */
+const PLAIN_RULE: DeliveryRule = {
+  name: "As it is",
+  profiles: "none",
+  output_intent: true,
+  compression: "lossless",
+  jpeg_quality: 92,
+  pdf_version: "",
+  spots: "keep",
+  transparency: "keep",
+};
+
 interface Props {
   outputs: Output[];
   chosen: Output | undefined;
@@ -75,7 +87,7 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
             {outputs
               .filter((each) => each.id !== chosen.id)
               .map((each) => (
-                <label key={each.id}>
+                <label key={each.id} className="also">
                   <input
                     type="checkbox"
                     checked={also.includes(each.id)}
@@ -142,7 +154,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
   return (
     <div className="output-facts">
       <h2>Delivery rule</h2>
-      <label>
+      <div className="pair">
         <span>Profiles</span>
         <Select
           size="small"
@@ -154,10 +166,10 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           <MenuItem value="none">none inside</MenuItem>
           <MenuItem value="inside">inside</MenuItem>
         </Select>
-      </label>
+      </div>
       {ppi("most_ppi", "At most, ppi")}
       {ppi("least_ppi", "At least, ppi")}
-      <label>
+      <div className="pair">
         <span>Pictures</span>
         <Select
           size="small"
@@ -169,8 +181,8 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           <MenuItem value="lossless">lossless</MenuItem>
           <MenuItem value="jpeg">JPEG {rule.jpeg_quality}</MenuItem>
         </Select>
-      </label>
-      <label>
+      </div>
+      <div className="pair">
         <span>Spots left</span>
         <Select
           size="small"
@@ -182,7 +194,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           <MenuItem value="keep">taken</MenuItem>
           <MenuItem value="refuse">refused</MenuItem>
         </Select>
-      </label>
+      </div>
       <label>
         <span>At the device</span>
         <input
@@ -225,7 +237,7 @@ function NewOutput({ onDone }: { onDone: () => void }) {
         event.preventDefault();
         if (start)
           save.mutate(
-            { version: 0, wish: { name, condition, policy: start.policy, rule: { name: "New" }, notes: "" } },
+            { version: 0, wish: { name, condition, policy: start.policy, rule: PLAIN_RULE, notes: "" } },
             { onSuccess: onDone },
           );
       }}
@@ -240,7 +252,7 @@ function NewOutput({ onDone }: { onDone: () => void }) {
           onChange={(event) => setName(event.target.value)}
         />
       </label>
-      <label>
+      <div className="pair">
         <span>Condition</span>
         <Select
           size="small"
@@ -256,8 +268,8 @@ function NewOutput({ onDone }: { onDone: () => void }) {
             </MenuItem>
           ))}
         </Select>
-      </label>
-      <label>
+      </div>
+      <div className="pair">
         <span>Policy</span>
         <Select
           size="small"
@@ -271,7 +283,7 @@ function NewOutput({ onDone }: { onDone: () => void }) {
             </MenuItem>
           ))}
         </Select>
-      </label>
+      </div>
       {save.error && (
         <p className="notice" role="alert">
           {save.error.message}

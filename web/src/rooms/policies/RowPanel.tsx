@@ -126,7 +126,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
               </button>
               {chosen === at && mayChange && (
                 <RowEditor
-                  key={`${output.version} ${at}`}
+                  key={output.version}
                   row={row}
                   last={at === rows.length - 1}
                   onChange={(next) => put(rows.map((each, other) => (other === at ? next : each)))}
@@ -147,7 +147,17 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
             type="button"
             className="quiet-button"
             onClick={() =>
-              put([{ catches: { spaces: ["RGB"] }, does: { kind: "leave" }, off: true }, ...rows], 0)
+              put(
+                [
+                  {
+                    catches: { spaces: ["RGB"], objects: [], color: "any", spots: [] },
+                    does: { kind: "leave" },
+                    off: true,
+                  },
+                  ...rows,
+                ],
+                0,
+              )
             }
           >
             Add a row at the top
@@ -175,7 +185,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
           }
           label="Profiles in the job count"
         />
-        <label className="assume">
+        <div className="pair">
           RGB without a profile means
           <Select
             size="small"
@@ -194,7 +204,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
               </MenuItem>
             ))}
           </Select>
-        </label>
+        </div>
       </footer>
     </aside>
   );
@@ -245,7 +255,7 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
               </label>
             ))}
           </fieldset>
-          <label>
+          <div className="pair">
             Profile
             <Select
               size="small"
@@ -259,8 +269,8 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
               <MenuItem value="with">with</MenuItem>
               <MenuItem value="without">without</MenuItem>
             </Select>
-          </label>
-          <label>
+          </div>
+          <div className="pair">
             Color
             <Select
               size="small"
@@ -274,10 +284,10 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
                 </MenuItem>
               ))}
             </Select>
-          </label>
+          </div>
         </>
       )}
-      <label>
+      <div className="pair">
         Then
         <Select
           size="small"
@@ -294,10 +304,10 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
             </MenuItem>
           ))}
         </Select>
-      </label>
+      </div>
       {does.kind === "convert" && (
         <>
-          <label>
+          <div className="pair">
             Intent
             <Select
               size="small"
@@ -316,8 +326,8 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
                 </MenuItem>
               ))}
             </Select>
-          </label>
-          <label>
+          </div>
+          <div className="pair">
             By
             <Select
               size="small"
@@ -330,7 +340,7 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
               <MenuItem value="rebuilt">own separation</MenuItem>
               <MenuItem value="as-profiled">profile's tables</MenuItem>
             </Select>
-          </label>
+          </div>
           <label>
             <span>Black point compensation</span>
             <input
