@@ -44,7 +44,8 @@ export function DecisionTable({ decisions, busy, row, chosen, onChoose }: Props)
     <section className="decisions" aria-label="Decisions" aria-busy={busy}>
       <p className="decision-sums">
         <b>
-          {decisions.objects.toLocaleString("en")} objects on {decisions.pages} pages
+          {decisions.objects.toLocaleString("en")} objects on {decisions.pages}{" "}
+          {decisions.pages === 1 ? "page" : "pages"}
         </b>
         {decisions.refused && <b>refused: not sent on as it is</b>}
         <span>{counts.refuse ?? 0} refused</span>

@@ -1,6 +1,6 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { type Decisions, type Output, type PdfDocument, useDocumentActions } from "../../api/policyQueries";
 import { Choice } from "../../shared/ui/Choice";
 
@@ -8,7 +8,9 @@ type Look = "came" | "prints" | "plate";
 const PLATES: Record<string, string> = { C: "Cyan", M: "Magenta", Y: "Yellow", K: "Black" };
 /** Points to an inch in a document. */
 const POINTS = 72;
-const ZOOMS = [0.5, 0.72, 1, 1.5, 2, 3, 4, 8];
+/** Around a page that is fitted in. */
+const MARGIN = 8;
+const ZOOMS = [0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 8];
 
 interface Props {
   documents: PdfDocument[];
@@ -29,12 +31,25 @@ export function DocumentStage(props: Props) {
   const { bringIn, remove } = useDocumentActions();
   const [look, setLook] = useState<Look>("prints");
   const [plate, setPlate] = useState("Black");
-  const [zoom, setZoom] = useState(0.72);
+  const [chosenZoom, setZoom] = useState<number>();
+  const [room, setRoom] = useState<[number, number]>([640, 480]);
+  const frame = useRef<HTMLDivElement>(null);
   const [failed, setFailed] = useState<string>();
   const input = useRef<HTMLInputElement>(null);
   const take = (file: File | undefined) =>
     file && bringIn.mutate(file, { onSuccess: (come) => onDocument(come.document.id) });
   const size = document?.facts["first page points"] as [number, number] | undefined;
+  // The whole page, until somebody asks for another size.
+  const fit = size ? Math.min((room[0] - MARGIN) / size[0], (room[1] - MARGIN) / size[1], 4) : 1;
+  const zoom = chosenZoom ?? Math.max(0.1, fit);
+  useEffect(() => {
+    if (!frame.current) return;
+    const watch = new ResizeObserver(([entry]) => {
+      if (entry) setRoom([entry.contentRect.width, entry.contentRect.height]);
+    });
+    watch.observe(frame.current);
+    return () => watch.disconnect();
+  }, []);
   const ppi = Math.min(600, Math.max(18, Math.round(POINTS * zoom * Math.min(devicePixelRatio, 2))));
   const asked = new URLSearchParams({
     look,
@@ -48,7 +63,8 @@ export function DocumentStage(props: Props) {
     .map((each, at) => ({ ...each, at }))
     .filter(
       (each) =>
-        each.page === page && (each.at === record || (row !== undefined && each.row === row + 1 && !record)),
+        each.page === page &&
+        (each.at === record || (row !== undefined && each.row === row + 1 && record === undefined)),
     );
 
   /** The smallest object under the pointer, as the line of the table that tells of it. */
@@ -70,7 +86,7 @@ export function DocumentStage(props: Props) {
   }
 
   const step = (by: number) => {
-    const next = ZOOMS[Math.min(ZOOMS.length - 1, Math.max(0, ZOOMS.findIndex((z) => z >= zoom) + by))];
+    const next = by > 0 ? ZOOMS.find((z) => z > zoom * 1.01) : ZOOMS.findLast((z) => z < zoom * 0.99);
     if (next) setZoom(next);
   };
   return (
@@ -136,7 +152,7 @@ export function DocumentStage(props: Props) {
           came.
         </p>
       )}
-      <div className="page-scroll">
+      <div className="page-scroll" ref={frame}>
         {document && size && source && (
           // biome-ignore lint/a11y/useKeyWithClickEvents: every object is a line of the table, which keys reach.
           // biome-ignore lint/a11y/noStaticElementInteractions: as above
@@ -188,6 +204,9 @@ export function DocumentStage(props: Props) {
           <output>{Math.round(zoom * 100)} %</output>
           <button type="button" aria-label="Larger" onClick={() => step(1)}>
             +
+          </button>
+          <button type="button" aria-pressed={chosenZoom === undefined} onClick={() => setZoom(undefined)}>
+            Fit
           </button>
         </span>
         {document && (

@@ -163,7 +163,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           inputProps={{ "aria-label": "Profiles" }}
           onChange={(event) => change({ profiles: event.target.value as "inside" | "none" })}
         >
-          <MenuItem value="none">none inside</MenuItem>
+          <MenuItem value="none">none</MenuItem>
           <MenuItem value="inside">inside</MenuItem>
         </Select>
       </div>
@@ -195,10 +195,11 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           <MenuItem value="refuse">refused</MenuItem>
         </Select>
       </div>
-      <label>
+      <label className="notes">
         <span>At the device</span>
-        <input
+        <textarea
           className="plain-input"
+          rows={2}
           defaultValue={output.notes}
           disabled={!mayChange}
           onBlur={(event) => event.target.value !== output.notes && change({}, { notes: event.target.value })}
