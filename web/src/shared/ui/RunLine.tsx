@@ -62,6 +62,18 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
           <a href={`/api/runs/${run.id}/file`}>Download ICC</a>
         </div>
       )}
+      {run.state === "done" && run.kind === "document" && (
+        <>
+          <div className="soft">{bytes(run.result_bytes)}</div>
+          <div className="run-links">
+            <a href={`/api/runs/${run.id}/file`}>Download PDF</a>
+            <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
+              Report
+            </a>
+            <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
+          </div>
+        </>
+      )}
       {run.state === "done" && run.kind === "separation" && (
         <>
           <div className="soft">
