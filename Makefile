@@ -33,9 +33,9 @@ bench: $(VENV)/.dev
 faults: $(VENV)/.dev web/dist/index.html
 	$(BIN)/python scripts/faults.py
 
-# 20,000 broken files of each kind through the sandboxed decoders; ink sets of every size.
+# 20,000 broken files of each kind through the sandboxed decoders, 10,000 broken documents; ink sets of every size.
 fuzz: $(VENV)/.dev
-	PLINTO_FUZZ=20000 $(BIN)/pytest tests/core/test_mutated.py tests/core/test_ink_sets.py -s
+	PLINTO_FUZZ=20000 $(BIN)/pytest tests/core/test_mutated.py tests/core/test_ink_sets.py tests/core/test_pdf_policy.py -s
 
 # The database and the files it names, consistent while Plinto runs; see README.
 backup: $(VENV)/.base

@@ -2,12 +2,19 @@
 
 import io
 import re
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pikepdf
 import pytest
 from playwright.sync_api import Page, expect
 
+from plinto_core.pdf.apply import rewritten
+from plinto_core.pdf.draw import draw, saved
+from plinto_core.pdf.tape import Tape
+from plinto_core.policy.ready_made import READY_MADE
+from plinto_core.policy.rule import DeliveryRule
 from tests.browser.bench_page import choose
 
 
@@ -90,3 +97,28 @@ def test_documents_come_from_anywhere_and_bad_ones_are_told_why(room: Page, tmp_
     room.once("dialog", lambda dialog: dialog.accept())
     room.get_by_label("Document", exact=True).get_by_role("button", name="Remove", exact=True).click()
     expect(room.locator(".document-stage")).not_to_contain_text("Small card.pdf")
+
+
+def test_what_the_browser_itself_prints_is_left_as_it_draws_and_can_be_converted(room: Page, tmp_path: Path) -> None:
+    """Another maker: gradients, half-transparent parts, patterns, shadows, as Chromium writes them."""
+    other = room.context.new_page()
+    other.set_content(
+        "<h1 style='color:#a21'>Night garden</h1><p style='opacity:.6'>Half seen <b style='color:navy'>navy</b></p>"
+        "<div style='width:300px;height:80px;background:linear-gradient(90deg,blue,yellow)'></div>"
+        "<div style='width:200px;height:80px;background:radial-gradient(circle,red,transparent)'></div>"
+        "<svg width=200 height=100><defs><pattern id=p width=10 height=10 patternUnits=userSpaceOnUse><circle r=4 cx=5 "
+        "cy=5 fill=green /></pattern></defs><rect width=90 height=90 fill='url(#p)'/></svg>"
+        "<div style='box-shadow:4px 4px 8px rgba(0,0,0,.5);width:100px;background:#eee'>shadow</div>"
+    )
+    other.pdf(path=tmp_path / "From a browser.pdf", print_background=True)
+    other.close()
+    with pikepdf.open(tmp_path / "From a browser.pdf") as pdf:
+        before = draw(tmp_path / "From a browser.pdf", 0, 100)
+        monkey = pytest.MonkeyPatch()
+        monkey.setattr(Tape, "changed", property(lambda self: True, lambda self, value: None), raising=False)
+        rewritten(pdf, "job", replace(READY_MADE["Leave and report"], into="sRGB"), DeliveryRule(), None)
+        monkey.undo()
+        assert np.abs(before.astype(int) - draw(saved(pdf), 0, 100)).max() <= 1
+    room.get_by_label("A document as a PDF").set_input_files(tmp_path / "From a browser.pdf")
+    expect(room.locator(".decision-sums")).to_contain_text("0 refused")
+    expect(room.locator(".page img")).to_have_js_property("complete", value=True)

@@ -5,12 +5,14 @@ import json
 import zlib
 from dataclasses import replace
 
+import imagecodecs
 import numpy as np
 import pikepdf
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pikepdf import Array, Dictionary, Name, Pdf, Stream
+from PIL import Image
 from reportlab.lib.colors import CMYKColor, CMYKColorSep, Color
 from reportlab.pdfgen.canvas import Canvas
 
@@ -305,6 +307,120 @@ def test_plates_are_the_written_inks_and_hold_the_limit(tmp_path, press):
     written = next(each.written for each in done.outcomes if each.use.values == (2.0,))
     there = plates.codes[300 - 215, 255] / 255
     assert np.abs(there - written).max() <= 1.01 / 255
+
+
+def packed_bits(*parts):
+    """(value, bits) one after another, filled up to a whole byte."""
+    text = "".join(f"{value:0{bits}b}" for value, bits in parts)
+    text += "0" * (-len(text) % 8)
+    return int(text, 2).to_bytes(len(text) // 8, "big")
+
+
+@pytest.mark.parametrize("kind", [4, 5, 6, 7])
+def test_meshes_of_every_type_keep_their_shape_and_take_the_destinations_colors(kind, tmp_path, press):
+    """Flags of 4 bits, places of 12, colors of 12: nothing lies on a byte."""
+    top, full = 4095, 4095
+    colors = [(full, 0, 0), (0, full, 0), (0, 0, full), (full, full, 0)]
+    corners = [(0, 0), (0, top), (top, top), (top, 0)]
+    data = b""
+    if kind in (4, 5):
+        order = (0, 1, 3, 2) if kind == 5 else (0, 1, 2, 0, 2, 3)
+        for at in order:
+            flag = [(0, 4)] if kind == 4 else []
+            data += packed_bits(*flag, *((v, 12) for v in corners[at]), *((v, 12) for v in colors[at]))
+    else:
+        third = [top // 3, 2 * top // 3]
+        edge = [(0, 0), (0, third[0]), (0, third[1]), (0, top), (third[0], top), (third[1], top), (top, top),
+                (top, third[1]), (top, third[0]), (top, 0), (third[1], 0), (third[0], 0)]  # fmt: skip
+        inner = [(third[0], third[0]), (third[0], third[1]), (third[1], third[1]), (third[1], third[0])]
+        points = edge + (inner if kind == 7 else [])
+        data = packed_bits(
+            (0, 4), *((v, 12) for point in points for v in point), *((v, 12) for c in colors for v in c)
+        )
+    pdf = Pdf.new()
+    mesh = pdf.make_indirect(Stream(pdf, data))
+    mesh.ShadingType, mesh.ColorSpace, mesh.Decode = kind, Name.DeviceRGB, Array([50, 250, 50, 250, 0, 1, 0, 1, 0, 1])
+    mesh.BitsPerCoordinate, mesh.BitsPerComponent = 12, 12
+    if kind == 5:
+        mesh.VerticesPerRow = 2
+    else:
+        mesh.BitsPerFlag = 4
+    page_of(pdf, "/M sh", Shading=Dictionary(M=mesh))
+    pdf.save(tmp_path / "job.pdf")
+    came = draw(tmp_path / "job.pdf", 0, 36)
+    only = Policy("RGB", (Row(Catches(), Convert()),), into="opRGB", rgb="sRGB")
+    done = apply(tmp_path / "job.pdf", tmp_path / "out.pdf", only, DeliveryRule(profiles="inside"), press)
+    assert done.counts == {"convert": 1} and not done.refused
+    printed, _ = proof_page(tmp_path / "job.pdf", 0, 36, EVERYTHING, press)
+    painted = (came != 255).any(axis=2)
+    assert painted.sum() > 9000 and ((printed != 255).any(axis=2) == painted).mean() > 0.99
+    # As RGB in another space the same colors come out, corner by corner and between.
+    with pikepdf.open(tmp_path / "out.pdf") as written:
+        shading = written.pages[0].Resources.Shading.M
+        assert shading.ColorSpace[0] == "/ICCBased" and shading.ShadingType == (4 if kind == 5 else kind)
+    again = draw(tmp_path / "out.pdf", 0, 36)
+    assert np.abs(again[30:120, 30:120].astype(int) - came[30:120, 30:120]).mean() < 6
+
+
+def test_pictures_of_every_packing_come_out_the_same(sent, press):
+    """The same colors as JPEG of RGB and CMYK (turned round, as its marker says), JPEG 2000, 4 and 16 bit, Lab, spot."""
+    blocks = np.kron(np.array([[0, 120], [200, 255]], np.uint8), np.ones((16, 16), np.uint8))
+    rgb = np.stack([blocks, blocks[::-1], np.full_like(blocks, 90)], axis=-1)
+    pdf = Pdf.new()
+
+    def packed(data, kind, channels, **more):
+        image = Stream(pdf, data)
+        image.Type, image.Subtype, image.Filter, image.Width, image.Height = Name.XObject, Name.Image, kind, 32, 32
+        image.BitsPerComponent = 8
+        image.ColorSpace = {1: Name.DeviceGray, 3: Name.DeviceRGB, 4: Name.DeviceCMYK}[channels]
+        for key, value in more.items():
+            image[f"/{key}"] = value
+        return pdf.make_indirect(image)
+
+    def jpeg(array, mode):
+        out = io.BytesIO()
+        Image.fromarray(array, mode).save(out, "JPEG", quality=100, subsampling=0)
+        return out.getvalue()
+
+    cmyk = np.concatenate([rgb, np.zeros((32, 32, 1), np.uint8)], axis=-1)
+    lab = cmm.to_lab(rgb_profile("sRGB"), rgb / 255)
+    lab_codes = np.rint(np.stack([lab[..., 0] / 100, (lab[..., 1] + 100) / 200, (lab[..., 2] + 100) / 200], -1) * 255)
+    four = np.packbits(np.unpackbits((rgb[:, :, 0] // 17)[..., None], axis=-1)[..., 4:].reshape(32, -1), axis=1)
+    pictures = {
+        "Jpeg": packed(jpeg(rgb, "RGB"), Name.DCTDecode, 3),
+        "Jpx": packed(imagecodecs.jpeg2k_encode(rgb, level=0), Name.JPXDecode, 3),
+        "Deep": image_of(pdf, rgb.astype(">u2") * 257, Name.DeviceRGB, 16),
+        "Lab": image_of(
+            pdf, lab_codes.astype(np.uint8), Array([Name.Lab, Dictionary(WhitePoint=[0.9642, 1, 0.8249])])
+        ),
+        "Cmyk": packed(jpeg(cmyk, "CMYK"), Name.DCTDecode, 4, Decode=[1, 0] * 4),
+        "Four": image_of(pdf, four, Name.DeviceGray, 4, Width=32),
+        "Tint": image_of(
+            pdf, rgb[..., 0], Array([Name.Separation, Name.Ember, Name.DeviceCMYK, tint(pdf, (0, 1, 0, 0))])
+        ),
+    }  # fmt: skip
+    page_of(
+        pdf,
+        " ".join(f"q 40 0 0 40 0 0 cm /{name} Do Q" for name in pictures),
+        XObject=Dictionary({f"/{name}": each for name, each in pictures.items()}),
+    )
+    profiles = {press.profile.digest: press.profile}
+    done, out = sent(pdf, replace(EVERYTHING, cmyk=press.profile.digest), profiles=profiles)
+    assert not done.refused, done.refusals
+    with pikepdf.open(out) as written:
+        made = {
+            name: np.frombuffer(image.read_bytes(), np.uint8).reshape(32, 32, 4)
+            for name, image in dict(written.pages[0].Resources.XObject).items()
+            if image.Filter == "/FlateDecode" and image.ColorSpace == "/DeviceCMYK"
+        }
+    inside = (slice(4, 12), slice(4, 12))
+    wanted = made["/Deep"][inside].reshape(-1, 4).mean(axis=0)
+    for name in ("/Jpeg", "/Jpx", "/Lab"):
+        assert np.abs(made[name][inside].reshape(-1, 4).mean(axis=0) - wanted).max() < 6, name
+    # CMYK for this very press is what it was, in its own packing; tints and four bits came through their palettes.
+    assert "/Cmyk" not in made and done.counts["leave"] == 1
+    spaces = [outcome.decision.said for outcome in done.outcomes if "palette" in outcome.decision.said]
+    assert len(spaces) == 2
 
 
 def test_overprint_leaves_out_on_a_plate_what_does_not_touch_it(tmp_path):

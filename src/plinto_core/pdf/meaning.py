@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from plinto_core.errors import IccError, PolicyError
+from plinto_core.errors import DocumentError, IccError, PolicyError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import gray_as_rgb
@@ -28,8 +28,10 @@ class Meaning:
     ) -> tuple[Profile, Array]:
         """Values (n, channels) as the document has them, to a profile of RGB or CMYK and values (n, 3 or 4) for it, 0…1.
 
-        Raises `PolicyError` where nobody says what they mean.
+        Raises `PolicyError` where nobody says what they mean, and `DocumentError` for values that do not fit the space.
         """
+        if values.shape[1] != space.channels:
+            raise DocumentError(f"{values.shape[1]} values are given for {space.label}, which has {space.channels}")
         if space.family == "Indexed" and space.palette is not None and space.under is not None:
             rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
             return self.of(space.under, space.palette[rows])
@@ -74,7 +76,7 @@ class Meaning:
         try:
             source, device = self.of(space, values)
             return cmm.to_lab(source, device)
-        except (PolicyError, IccError):
+        except (PolicyError, IccError, DocumentError):
             return None
 
 

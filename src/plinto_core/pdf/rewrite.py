@@ -152,7 +152,7 @@ class Rewriter(Writer):
             source, device = self._meaning.of(use.space, np.array([paint.values]))
             conversion = self._conversion(decision, source)
             values = self._kept_black(use, decision, conversion.values(device))
-        except (PolicyError, IccError, RecipeError) as error:
+        except (PolicyError, IccError, RecipeError, DocumentError) as error:
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, source=source.name)
         if conversion.kept and use.space.kind == self._device:

@@ -16,6 +16,8 @@ from plinto_core.pdf.space import DocumentSpace
 
 #: Largest ΔE00 between a sampled shading and what it should be, and the samples at which trying ends.
 MOST_ERROR, _MOST_POINTS, _MOST_MESH_BYTES, _MOST_TRIANGLES = 0.5, 4097, 64 << 20, 400_000
+#: Share of the steps of a shading that may be hard edges of its own.
+_MOST_JUMPS = 0.005
 #: Values (n, channels of the shading's space) to written values (n, channels of the destination).
 Mapped = Callable[[Array], Array]
 
@@ -81,7 +83,10 @@ def _new_function(
         between = colors((np.arange(points - 1) + 0.5) / (points - 1))
         apart = delta_e_2000(lab((samples[1:] + samples[:-1]) / 2), lab(between))
         if apart.max() <= MOST_ERROR / 2 or points >= _MOST_POINTS:
-            return _sampled(pdf, samples, [points], [low, high]), float(apart.max())
+            # Where the function itself jumps, the one sample beside it is as sharp as anybody can see.
+            jumps = points >= _MOST_POINTS and (apart > MOST_ERROR).mean() < _MOST_JUMPS
+            error = float(apart[apart <= MOST_ERROR].max()) if jumps else float(apart.max())
+            return _sampled(pdf, samples, [points], [low, high]), error
         points = 2 * points - 1
 
 
@@ -151,7 +156,12 @@ def _recolored(
     coordinate, component = int(found["/BitsPerCoordinate"]), int(found["/BitsPerComponent"])
     flag = int(found.get("/BitsPerFlag", 0)) if kind != 5 else 0
     decode = numbers(found.get("/Decode"), "a mesh's decoding")
-    if len(decode) != 4 + 2 * space.channels or not 1 <= coordinate <= 32 or not 1 <= component <= 16 or flag > 8:
+    if (
+        len(decode) != 4 + 2 * space.channels
+        or not 1 <= coordinate <= 32
+        or component not in (1, 2, 4, 8, 12, 16)
+        or flag > 8
+    ):
         raise DocumentError("a mesh has sizes that cannot be")
     pieces, colors = _parsed(data, kind, flag, coordinate, component, space.channels)
     if not colors:
