@@ -87,3 +87,30 @@ def test_policies_are_compared_and_made_of_house_rules(job, tmp_path):
     said = run("policy", "check", tmp_path / "made.json")
     assert "Textile, for documents, into opRGB" in said and "RGB without a profile: opRGB" in said
     run("pdf", "apply", job, "--policy", tmp_path / "made.json", "--out", tmp_path / "out.pdf")
+
+
+def test_a_printer_set_wrong_is_found_out_from_its_strip(tmp_path):
+    """The shop's press, printed without a conversion and measured with noise, read from the file alone."""
+    from plinto_core.colorimetry.lab import lab_to_xyz
+    from plinto_core.measurement.cgats import read_chart
+    from plinto_core.measurement.measurements import Measurements
+    from plinto_core.policy.check_strip import hypotheses
+
+    press = profile_of("halden-silk-150")
+    (tmp_path / "silk.icc").write_bytes(press.raw)
+    (tmp_path / "ticket.json").write_text('{"converts": ["application", "driver"]}')
+    assert "converted more than once" in run("ticket", "check", tmp_path / "ticket.json", ends=3)
+    strip, page = tmp_path / "strip.txt", tmp_path / "strip.pdf"
+    run("ticket", "strip", "--profile", tmp_path / "silk.icc", "--out", strip, "--pdf", page)
+    with pikepdf.open(page) as printed:
+        assert printed.pages[0].Contents.read_bytes().count(b" rg") > 24
+    device, letters = read_chart(strip.read_bytes(), "strip.txt")
+    noise = np.random.default_rng(1).normal(0, 0.4, (len(device), 3))
+    for name, ends in (("never", 3), ("twice", 3), ("once", 0)):
+        lab = next(each.lab for each in hypotheses(press, (), 1 - device) if each.name == name)
+        made = Measurements(letters, device, lab_to_xyz(lab + noise))
+        (tmp_path / "read.txt").write_text(made.to_cgats())
+        told = json.loads(
+            run("ticket", "read", tmp_path / "read.txt", "--profile", tmp_path / "silk.icc", "--json", ends=ends)
+        )
+        assert told["cause"] == name and told["ranked"][0]["mean ΔE00"] < 1

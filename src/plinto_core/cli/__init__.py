@@ -31,6 +31,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "again": ("repeating", "again", "Make the file of a run sheet once more."),
     "pdf": ("documents", "pdf", "Inspect PDF documents, and send them through a policy."),
     "policy": ("policies", "policy", "Check and compare policies, or start from a ready-made one."),
+    "ticket": ("tickets", "ticket", "Say what a printer's settings do, and find out from paper how it is set."),
     "inspect": ("preparing", "inspect", "Say what a profile or a picture is."),
     "assign": ("preparing", "assign", "Write SRC with another profile, or none: the numbers stay."),
     "convert": ("preparing", "convert", "Write SRC in the numbers of another space: the colors stay."),

@@ -1,0 +1,93 @@
+"""A ticket: what is set at a device, and what follows from it alone."""
+
+import json
+from dataclasses import asdict, dataclass
+from functools import cache
+from typing import Any, Literal
+
+from pydantic import TypeAdapter, ValidationError
+
+from plinto_core.errors import PlintoError, PolicyError
+from plinto_core.recipe import Intent
+
+Converter = Literal["application", "driver", "RIP"]
+Mirror = Literal["application", "driver", "RIP", "press"]
+Verdict = Literal["once", "twice", "never", "mirrored twice", "mirrored never", "mirrored for nothing"]
+
+
+@dataclass(frozen=True)
+class Ticket:
+    """Who converts colors (exactly one should), who mirrors, and the rest of the settings, for the record.
+
+    `transfer`: the print is brought to its stock face down, so that it has to be mirrored once. Raises `PolicyError`.
+    """
+
+    converts: tuple[Converter, ...] = ("application",)
+    mirrors: tuple[Mirror, ...] = ()
+    transfer: bool = False
+    profile: str = ""
+    intent: Intent = "relative"
+    bpc: bool = True
+    medium: str = ""
+    carriage_gap_mm: float | None = None
+    drying_minutes: float | None = None
+
+    def __post_init__(self) -> None:
+        for each in (self.converts, self.mirrors):
+            if len(set(each)) < len(each):
+                raise PolicyError("A place stands twice in the ticket; each converts or mirrors once at most.")
+
+    @property
+    def verdicts(self) -> tuple[tuple[Verdict, str], ...]:
+        """What happens to a job, each with its sentence."""
+        found: list[tuple[Verdict, str]] = []
+        by = " and ".join(self.converts)
+        if len(self.converts) == 1:
+            found.append(("once", f"Colors are converted once, by the {by}."))
+        elif self.converts:
+            found.append(("twice", f"Colors are converted more than once: by the {by}. Switch all off but one."))
+        else:
+            found.append(("never", "Nobody converts colors: numbers are printed as if they were the device's own."))
+        turned = len(self.mirrors)
+        if self.transfer and not turned:
+            found.append(("mirrored never", "A transfer has to be mirrored, and nobody does."))
+        elif self.transfer and turned % 2 == 0:
+            found.append(
+                ("mirrored twice", f"Mirrored by the {' and the '.join(self.mirrors)}: it reads the wrong way.")
+            )
+        elif not self.transfer and turned % 2:
+            found.append(("mirrored for nothing", f"Mirrored by the {self.mirrors[0]}, and nothing asks for it."))
+        elif turned > 1:
+            found.append(("mirrored twice", f"Mirrored by the {' and the '.join(self.mirrors)}."))
+        return tuple(found)
+
+    @property
+    def is_right(self) -> bool:
+        """Whether colors are converted once, and mirrored as the stock asks."""
+        return [verdict for verdict, _ in self.verdicts] == ["once"]
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain values."""
+        plain: dict[str, Any] = json.loads(json.dumps(asdict(self)))
+        return plain
+
+
+@cache
+def _reader() -> TypeAdapter[Ticket]:
+    return TypeAdapter(Ticket)
+
+
+def ticket_from_json(plain: object) -> Ticket:
+    """Read a ticket. Raises `PolicyError` that says what is wrong."""
+    try:
+        ticket = _reader().validate_python(plain)
+    except PlintoError:
+        raise
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(part) for part in first["loc"]) or "its beginning"
+        raise PolicyError(f"The ticket cannot be read at {where}: {first['msg']}.") from error
+    strangers = sorted(set(plain) - set(ticket.to_json())) if isinstance(plain, dict) else []
+    if strangers:
+        raise PolicyError(f"The ticket cannot be read: nothing is called '{strangers[0]}'.")
+    return ticket
