@@ -97,6 +97,8 @@ def test_outputs_have_a_history_and_are_changed_by_those_who_may(client, cotton)
     assert client.post("/api/records/back", back, content_type="application/json").status_code == 200
     (now,) = client.get("/api/policies/outputs").json()
     assert now["policy"] == output["policy"] and now["version"] == 3
+    kept = client.delete("/api/conditions/cotton-54t")
+    assert kept.status_code == 409 and "is the condition of 'Mesh'" in kept.json()["detail"]
     operator = client_of("ben", Role.OPERATOR)
     refused = operator.post("/api/policies/outputs", output_body(name="Mine"), content_type="application/json")
     assert refused.status_code == 403 and "house rules" in refused.json()["detail"]

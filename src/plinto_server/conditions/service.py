@@ -5,7 +5,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import OuterRef, Subquery
+from django.db.models import OuterRef, ProtectedError, Subquery
 from django.utils.text import slugify
 
 from plinto_core.analysis.cloud import screen_codes
@@ -116,7 +116,13 @@ def remove(condition: Condition, author: User | None) -> None:
     if condition.run_set.filter(state__in=("queued", "running")).exists():
         raise ConflictError(f"A run for '{condition.name}' is under way. Wait for it, or cancel it first.")
     history.write(library.CONDITION, condition.slug, condition.name, library.facts(condition), None, author)
-    condition.delete()
+    try:
+        condition.delete()
+    except ProtectedError as error:
+        names = ", ".join(f"'{getattr(each, 'name', each)}'" for each in sorted(error.protected_objects, key=str))
+        raise ConflictError(
+            f"'{condition.name}' is the condition of {names}. Give that another condition, or remove it first."
+        ) from error
 
 
 def judged(condition: Condition) -> Judgement:

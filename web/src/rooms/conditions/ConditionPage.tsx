@@ -1,7 +1,8 @@
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Condition } from "../../api/client";
 import { useCondition, useJudgement, useRemoveCondition, useSetStatus } from "../../api/conditionQueries";
+import { useOutputs } from "../../api/policyQueries";
 import { useArtworks, useSession } from "../../api/queries";
 import { fixed, lab, percent } from "../../shared/figures";
 import { drivenByRgb, inkColor, inkName } from "../../shared/inks";
@@ -38,6 +39,7 @@ function Judged({ condition }: { condition: Condition }) {
   const judgement = useJudgement(slug);
   const status = useSetStatus();
   const remove = useRemoveCondition();
+  const uses = useOutputs().data?.filter((each) => each.condition === slug) ?? [];
   const [pictured, setPictured] = useState<number>();
   const report = (useCondition(slug).data?.report ?? {}) as Report;
   const mayChange = useSession().data?.may.includes("conditions") ?? false;
@@ -88,6 +90,12 @@ function Judged({ condition }: { condition: Condition }) {
           onChange={(value) => status.mutate({ slug, status: value, version: condition.version })}
         />
         <DecidedFields condition={condition} />
+        {uses.length > 0 && (
+          <p className="soft">
+            Condition of {uses.length === 1 ? "the output" : "the outputs"}{" "}
+            <Link to="/policies">{uses.map((each) => each.name).join(", ")}</Link>
+          </p>
+        )}
         <History kind="condition" recordKey={slug} mayChange={mayChange} />
       </div>
       <div className="totals condition-totals">
