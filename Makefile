@@ -28,6 +28,7 @@ bench: $(VENV)/.dev
 	$(BIN)/python scripts/bench.py
 	$(BIN)/python scripts/bench_conditions.py
 	$(BIN)/python scripts/bench_color.py
+	$(BIN)/python scripts/bench_pdf.py
 
 # Worker and server killed, disk full, database held, clock stepped, worker frozen; fifty clients and twenty viewers.
 faults: $(VENV)/.dev web/dist/index.html
