@@ -3,6 +3,8 @@ import { type Revision, useGoBack, useHistory } from "../../api/recordQueries";
 import { moment } from "../figures";
 import "./history.css";
 
+const MOST_LETTERS = 200;
+
 interface Props {
   kind: string;
   /** Of one thing; without it the changes of everything of the kind, or of everything. */
@@ -72,10 +74,31 @@ function Changes({ revision }: { revision: Revision }) {
     <ul>
       {revision.changes.map((change) => (
         <li key={change.field}>
-          {change.field.replaceAll("_", " ")}: <s>{said(change.before)}</s> → {said(change.after)}
+          {change.field.replaceAll("_", " ")}: <Difference before={change.before} after={change.after} />
         </li>
       ))}
     </ul>
+  );
+}
+
+/** Long lists are told by the places that differ. */
+function Difference({ before, after }: { before: unknown; after: unknown }) {
+  if (Array.isArray(before) && Array.isArray(after) && JSON.stringify(after).length > MOST_LETTERS) {
+    const length = Math.max(before.length, after.length);
+    const places = Array.from({ length }, (_, at) => at).filter(
+      (at) => JSON.stringify(before[at]) !== JSON.stringify(after[at]),
+    );
+    return (
+      <>
+        {before.length === after.length ? "" : `${before.length} → ${after.length}, `}
+        {places.map((at) => at + 1).join(", ")} changed
+      </>
+    );
+  }
+  return (
+    <>
+      <s>{said(before)}</s> → {said(after)}
+    </>
   );
 }
 
