@@ -2,6 +2,7 @@
 
 import json
 
+import numpy as np
 import pikepdf
 import pytest
 from pikepdf import Array, Dictionary, Name, Pdf, Stream
@@ -10,6 +11,7 @@ from plinto_core.cli import plinto
 from plinto_core.errors import DocumentError
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.pdf.document import opened
+from plinto_core.pdf.function import function_of
 from plinto_core.pdf.inspect import inspect_document
 from plinto_core.pdf.walk import walk
 from tests.conftest import profile_of
@@ -226,3 +228,36 @@ def test_what_cannot_be_read_in_full_is_refused_with_page_and_object(saved, tmp_
     (tmp_path / "cut.pdf").write_bytes((tmp_path / "locked.pdf").read_bytes()[:40])
     with pytest.raises(DocumentError, match=r"'cut.pdf' is damaged"):
         inspect_document(tmp_path / "cut.pdf")
+
+
+@pytest.mark.parametrize(
+    ("text", "values", "wanted"),
+    [
+        # A stack that is deeper on one side, as browsers write it.
+        ("dup 0.5 gt { 0 0 } if pop", [[0.2], [0.9]], None),
+        ("dup 0.5 gt { 0.3 } if", [[0.2], [0.9]], [[0.2], [0.3]]),
+        ("dup 0.5 gt { 1 exch sub } if", [[0.2], [0.9]], [[0.2], [0.1]]),
+        ("dup 0.5 le { 2 mul } { pop 1 } ifelse", [[0.1], [0.8]], [[0.2], [1.0]]),
+        ("360 mul sin abs", [[0.25], [0.5]], [[1.0], [0.0]]),
+        ("dup 0 eq { pop 7 2 idiv 3 div } { 5 3 mod exch pop 2 div } ifelse", [[0.0], [0.4]], [[1.0], [1.0]]),
+        ("0.25 exch 0.5 exch 3 1 roll pop exch pop", [[0.6]], [[0.25]]),
+        ("3 copy pop pop pop pop pop pop 1", None, None),
+        ("1 2 bitshift 8 div exch pop", [[0.1]], [[0.5]]),
+        (
+            "dup 0.3 lt 1 index 0.7 gt or not { 1 } { 0 } ifelse exch pop",
+            [[0.1], [0.5], [0.9]],
+            [[0.0], [1.0], [0.0]],
+        ),
+        ("ln", [[0.0]], None),
+        ("dance", [[0.1]], None),
+    ],
+)
+def test_calculated_functions_work_on_many_values_at_once(text, values, wanted):
+    """A radial gradient of a browser took a minute, value by value."""
+    pdf = Pdf.new()
+    function = function_of(calculated(pdf, 1, 1, text), 1)
+    if wanted is None:
+        with pytest.raises(DocumentError, match="calculated function"):
+            function(np.array(values or [[0.2], [0.9]]))
+        return
+    assert function(np.array(values)) == pytest.approx(np.array(wanted), abs=1e-9)

@@ -1,6 +1,5 @@
 """Functions of a document, over arrays (ISO 32000-2, 7.10): sampled, exponential, stitched, and calculated."""
 
-import operator
 import re
 from collections.abc import Callable, Iterator
 from itertools import product
@@ -15,7 +14,7 @@ from plinto_core.errors import DocumentError
 Array = NDArray[np.float64]
 Function = Callable[[Array], Array]
 
-_DEEPEST, _MOST_SAMPLES, _MOST_TOKENS = 8, 1 << 24, 20_000
+_DEEPEST, _MOST_SAMPLES, _MOST_TOKENS, _MOST_STACKED, _MOST_SPLITS = 8, 1 << 24, 20_000, 100, 24
 
 
 def function_of(found: Any, inputs: int, depth: int = 0) -> Function:
@@ -168,11 +167,11 @@ def _calculated(found: Any, domain: Array, depth: int) -> Function:
     outputs = len(found.get("/Range", [])) // 2
 
     def apply(values: Array) -> Array:
-        known, back = np.unique(values, axis=0, return_inverse=True)
-        rows = [_run(block, [float(v) for v in row])[-outputs:] for row in known]
-        if any(len(row) != outputs for row in rows):
-            raise DocumentError("a calculated function leaves too few values")
-        return np.array([[float(v) for v in row] for row in rows]).reshape(len(known), outputs)[back.ravel()]
+        with np.errstate(all="ignore"):
+            out = _run(block, [values[:, at] for at in range(values.shape[1])], len(values), outputs, 0)
+        if not np.isfinite(out).all():
+            raise DocumentError("a calculated function cannot be worked out for every value")
+        return out
 
     return apply
 
@@ -194,55 +193,88 @@ def _block(feed: Iterator[bytes], depth: int) -> _Block:
     raise DocumentError("a calculated function has no end")
 
 
-def _int_divide(a: Any, b: Any) -> int:
-    return int(a / b)
+#: A value of the stack: one number or truth for each row that is worked out.
+_Item = NDArray[Any]
 
 
-_TWO: dict[str, Callable[[Any, Any], Any]] = {
-    "add": operator.add, "sub": operator.sub, "mul": operator.mul, "div": operator.truediv, "idiv": _int_divide,
-    "mod": lambda a, b: a - b * int(a / b), "exp": lambda a, b: float(a) ** b, "eq": operator.eq, "ne": operator.ne,
-    "gt": operator.gt, "ge": operator.ge, "lt": operator.lt, "le": operator.le, "and": lambda a, b: a & b,
-    "or": lambda a, b: a | b, "xor": lambda a, b: a ^ b,
-    "atan": lambda a, b: float(np.degrees(np.arctan2(a, b)) % 360),
-    "bitshift": lambda a, b: a << b if b >= 0 else a >> -b,
+def _whole(item: _Item) -> _Item:
+    return item if item.dtype == np.bool_ else item.astype(np.int64)
+
+
+def _shifted(value: _Item, by: _Item) -> _Item:
+    places = np.clip(_whole(by), -62, 62)
+    left, right = _whole(value) << np.maximum(places, 0), _whole(value) >> np.maximum(-places, 0)
+    return np.asarray(np.where(places >= 0, left, right))
+
+
+_TWO: dict[str, Callable[[_Item, _Item], _Item]] = {
+    "add": np.add, "sub": np.subtract, "mul": np.multiply, "div": np.divide,
+    "idiv": lambda a, b: np.trunc(a / b), "mod": np.fmod, "exp": lambda a, b: np.power(a.astype(np.float64), b),
+    "eq": np.equal, "ne": np.not_equal, "gt": np.greater, "ge": np.greater_equal, "lt": np.less, "le": np.less_equal,
+    "and": lambda a, b: np.bitwise_and(_whole(a), _whole(b)), "or": lambda a, b: np.bitwise_or(_whole(a), _whole(b)),
+    "xor": lambda a, b: np.bitwise_xor(_whole(a), _whole(b)), "atan": lambda a, b: np.degrees(np.arctan2(a, b)) % 360,
+    "bitshift": _shifted,
 }  # fmt: skip
-_ONE: dict[str, Callable[[Any], Any]] = {
-    "abs": abs, "neg": operator.neg, "ceiling": np.ceil, "floor": np.floor, "round": lambda a: np.floor(a + 0.5),
-    "truncate": np.trunc, "sqrt": lambda a: float(a) ** 0.5, "sin": lambda a: np.sin(np.radians(a)),
-    "cos": lambda a: np.cos(np.radians(a)), "ln": np.log, "log": np.log10, "cvi": int, "cvr": float,
-    "not": lambda a: not a if isinstance(a, bool | np.bool_) else ~int(a),
+_ONE: dict[str, Callable[[_Item], _Item]] = {
+    "abs": np.abs, "neg": np.negative, "ceiling": np.ceil, "floor": np.floor, "round": lambda a: np.floor(a + 0.5),
+    "truncate": np.trunc, "sqrt": np.sqrt, "sin": lambda a: np.sin(np.radians(a)), "cos": lambda a: np.cos(np.radians(a)),
+    "ln": np.log, "log": np.log10, "cvi": np.trunc, "cvr": lambda a: a.astype(np.float64),
+    "not": lambda a: np.logical_not(a) if a.dtype == np.bool_ else np.invert(_whole(a)),
 }  # fmt: skip
 
 
-def _run(block: _Block, stack: list[Any]) -> list[Any]:
+def _run(  # noqa: PLR0912 - one branch a family of operators
+    block: _Block, stack: list[_Item], rows: int, outputs: int, splits: int
+) -> Array:
+    """What a block leaves on top (rows, outputs), worked out for all rows at once; where they part, each part goes on alone
+    to the end, for branches may leave stacks of different depth."""
+    if splits > _MOST_SPLITS:
+        raise DocumentError("a calculated function branches too often")
     try:
         for at, token in enumerate(block):
             if isinstance(token, int | float):
-                stack.append(token)
+                stack.append(np.full(rows, float(token)))
             elif isinstance(token, list):
                 continue
             elif token in ("true", "false"):
-                stack.append(token == "true")
+                stack.append(np.full(rows, token == "true"))
             elif token in _TWO:
                 second, first = stack.pop(), stack.pop()
                 stack.append(_TWO[token](first, second))
             elif token in _ONE:
                 stack.append(_ONE[token](stack.pop()))
-            elif token == "if":
-                if stack.pop():
-                    _run(block[at - 1], stack)
-            elif token == "ifelse":
-                _run(block[at - 2 if stack.pop() else at - 1], stack)
+            elif token in ("if", "ifelse"):
+                chosen = stack.pop().astype(np.bool_)
+                yes, no = (block[at - 1], []) if token == "if" else (block[at - 2], block[at - 1])
+                if not isinstance(yes, list) or not isinstance(no, list):
+                    raise DocumentError("a calculated function chooses between what is no block")
+                rest = block[at + 1 :]
+                if chosen.all() or not chosen.any():
+                    return _run((yes if chosen.all() else no) + rest, stack, rows, outputs, splits)
+                out = np.empty((rows, outputs))
+                for branch, where in ((yes, chosen), (no, ~chosen)):
+                    part = [item[where] for item in stack]
+                    out[where] = _run(branch + rest, part, int(where.sum()), outputs, splits + 1)
+                return out
             else:
                 _move(token, stack)
-    except (IndexError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
+            if len(stack) > _MOST_STACKED:
+                raise DocumentError(f"a calculated function piles up more than {_MOST_STACKED} values")
+    except (IndexError, TypeError, ValueError, ZeroDivisionError, OverflowError, RecursionError) as error:
         raise DocumentError(f"a calculated function cannot be worked out ({error})") from error
-    if len(stack) > 100:
-        raise DocumentError("a calculated function piles up more than 100 values")
-    return stack
+    if len(stack) < outputs:
+        raise DocumentError("a calculated function leaves too few values")
+    return np.stack([np.asarray(each, np.float64) for each in stack[len(stack) - outputs :]], axis=1)
 
 
-def _move(token: str, stack: list[Any]) -> None:
+def _count(item: _Item) -> int:
+    """A number that counts places of the stack: the same for every row."""
+    if len(item) and (item != item[0]).any():
+        raise DocumentError("a calculated function counts its stack by what it is given")
+    return int(item[0]) if len(item) else 0
+
+
+def _move(token: str, stack: list[_Item]) -> None:
     if token == "pop":
         stack.pop()
     elif token == "exch":
@@ -250,14 +282,17 @@ def _move(token: str, stack: list[Any]) -> None:
     elif token == "dup":
         stack.append(stack[-1])
     elif token == "copy":
-        count = int(stack.pop())
+        count = _count(stack.pop())
         if not 0 <= count <= len(stack):
             raise DocumentError("a calculated function copies what is not there")
         stack.extend(stack[len(stack) - count :])
     elif token == "index":
-        stack.append(stack[-1 - int(stack.pop())])
+        at = _count(stack.pop())
+        if not 0 <= at < len(stack):
+            raise DocumentError("a calculated function looks for what is not there")
+        stack.append(stack[-1 - at])
     elif token == "roll":
-        by, count = int(stack.pop()), int(stack.pop())
+        by, count = _count(stack.pop()), _count(stack.pop())
         if not 0 < count <= len(stack):
             raise DocumentError("a calculated function rolls what is not there")
         top = stack[-count:]

@@ -18,6 +18,7 @@ from plinto_core.pdf.space import DocumentSpace
 MOST_ERROR, _MOST_POINTS, _MOST_MESH_BYTES, _MOST_TRIANGLES = 0.5, 4097, 64 << 20, 400_000
 #: Share of the steps of a shading that may be hard edges of its own.
 _MOST_JUMPS = 0.005
+_MOST_SIDE = 513
 #: Values (n, channels of the shading's space) to written values (n, channels of the destination).
 Mapped = Callable[[Array], Array]
 
@@ -109,8 +110,10 @@ def _over_plane(
         grid = samples.reshape(points, points, -1)
         means = (grid[1:, 1:] + grid[1:, :-1] + grid[:-1, 1:] + grid[:-1, :-1]) / 4
         off = delta_e_2000(lab(means.reshape(-1, samples.shape[1])), lab(colors(middle, middle)))
-        if off.max() <= MOST_ERROR / 2 or points >= 513:
-            return _sampled(pdf, samples, [points, points], list(domain)), float(off.max())
+        if off.max() <= MOST_ERROR / 2 or points >= _MOST_SIDE:
+            jumps = points >= _MOST_SIDE and (off > MOST_ERROR).mean() < 4 * _MOST_JUMPS
+            error = float(off[off <= MOST_ERROR].max()) if jumps else float(off.max())
+            return _sampled(pdf, samples, [points, points], list(domain)), error
         points = 2 * points - 1
 
 

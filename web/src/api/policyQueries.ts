@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, taken, upload } from "./client";
 import type { components } from "./schema";
 
@@ -67,7 +67,8 @@ export function useDecisions(document: PdfDocument | undefined, output: Output |
           params: { path: { document_id: document?.id ?? 0 }, query: { output: output?.id ?? 0 } },
         }),
       ),
-    placeholderData: keepPreviousData,
+    // The same document under another version may stay until the new answer is there; another document may not.
+    placeholderData: (before, query) => (query?.queryKey[1] === document?.id ? before : undefined),
   });
 }
 
