@@ -35,7 +35,7 @@ def test_the_description_of_the_api_names_every_room(client):
     paths = client.get("/api/openapi.json").json()["paths"]
     rooms = {path.split("/")[2] for path in paths}
     assert rooms == {
-        "session", "people", "artworks", "conditions", "characterizations", "bench", "runs", "house", "records",
+        "session", "people", "policies", "artworks", "conditions", "characterizations", "bench", "runs", "house", "records",
     }  # fmt: skip
 
 
