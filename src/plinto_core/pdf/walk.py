@@ -180,7 +180,7 @@ class Interpreter:
                     _grow(at, state, operator, instruction.operands)
             elif operator in _FILLS or operator == "n":
                 if operator != "n":
-                    self._painted(_FILLS[operator], "line art", _path_box(at, state), state, at)
+                    self._painted(_FILLS[operator], "line art", at.box, state, at)
                 at.box = None
                 if tape:
                     for each in at.held:
@@ -689,11 +689,6 @@ def _grow(at: _Place, state: State, operator: str, operands: Any) -> None:
     at.box = box if at.box is None else (
         min(at.box[0], box[0]), min(at.box[1], box[1]), max(at.box[2], box[2]), max(at.box[3], box[3]),
     )  # fmt: skip
-
-
-def _path_box(at: _Place, state: State) -> Box | None:
-    del state
-    return at.box
 
 
 def _shifted(box: Box | None, by: tuple[float, float]) -> Box | None:

@@ -1,7 +1,7 @@
 """A policy: rows read from top to bottom like a sieve, and what holds around them; to and from JSON."""
 
 import json
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass
 from functools import cache
 from typing import Any, Literal
 
@@ -177,11 +177,3 @@ def policy_from_json(plain: object) -> Policy:
     if strangers:
         raise PolicyError(f"The policy cannot be read: nothing is called '{strangers[0]}'.")
     return policy
-
-
-@dataclass(frozen=True)
-class Tally:
-    """What fell into each row: objects, and pages (from 1)."""
-
-    objects: list[int]
-    pages: list[set[int]] = field(default_factory=list)
