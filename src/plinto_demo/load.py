@@ -18,6 +18,7 @@ from plinto_core.policy.kinds import Catches
 from plinto_core.policy.policy import Refuse, Row
 from plinto_core.policy.ready_made import READY_MADE
 from plinto_core.policy.rule import DeliveryRule
+from plinto_core.policy.ticket import Ticket
 from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BlackPolicy, usual_black
@@ -100,18 +101,27 @@ def load(say: Callable[[str], None]) -> None:
         _look_once()
 
 
-#: Outputs by name: the condition's slug, a ready-made policy, a delivery rule, and what is set at the device.
-OUTPUTS: tuple[tuple[str, str, str, DeliveryRule, str], ...] = (
+#: Outputs by name: the condition's slug, a ready-made policy, a delivery rule, the ticket, and notes. The last converts
+#: twice, as such tickets do.
+OUTPUTS: tuple[tuple[str, str, str, DeliveryRule, Ticket, str], ...] = (
     (
         "Halden press", "halden-silk-150", "Everything into the condition",
-        DeliveryRule("Press PDF", most_ppi=350, least_ppi=150, compression="jpeg"), "Driver off, mirrored at the press.",
+        DeliveryRule("Press PDF", most_ppi=350, least_ppi=150, compression="jpeg"),
+        Ticket(("application",)), "Driver off.",
     ),
     (
         "Tern web press", "tern-news-45", "Newsprint, gray kept",
-        DeliveryRule("Newspaper", most_ppi=200, least_ppi=100, compression="jpeg", jpeg_quality=85), "",
+        DeliveryRule("Newspaper", most_ppi=200, least_ppi=100, compression="jpeg", jpeg_quality=85),
+        Ticket(("application",)), "",
     ),
-    ("Sateen RIP", "sateen-reactive", "Everything into the condition", DeliveryRule("RIP queue"), "Steam 8 minutes."),
-    ("Office inkjet", "", "Only RGB", DeliveryRule("RGB PDF", profiles="inside"), "The driver converts once."),
+    (
+        "Sateen RIP", "sateen-reactive", "Everything into the condition", DeliveryRule("RIP queue"),
+        Ticket(("RIP",), drying_minutes=8), "Steam 8 minutes.",
+    ),
+    (
+        "Office inkjet", "cotton-54t", "Office documents", DeliveryRule("Office PDF"),
+        Ticket(("application", "driver")), "Proofs for the cotton table.",
+    ),
 )  # fmt: skip
 
 
@@ -121,8 +131,11 @@ def _load_outputs(say: Callable[[str], None]) -> None:
         return
     say("outputs with their policies")
     lead = User.objects.get(username=DEMO_USER)
-    for name, slug, policy, rule, notes in OUTPUTS:
-        plain = {"name": name, "condition": slug, "policy": READY_MADE[policy].to_json(), "rule": rule.to_json()}
+    for name, slug, policy, rule, ticket, notes in OUTPUTS:
+        plain = {
+            "name": name, "condition": slug, "policy": READY_MADE[policy].to_json(), "rule": rule.to_json(),
+            "ticket": ticket.to_json(),
+        }  # fmt: skip
         found = outputs.make({**plain, "notes": notes}, lead)
         if name == OUTPUTS[0][0]:
             untagged = Row(

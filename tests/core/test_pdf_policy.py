@@ -23,7 +23,7 @@ from plinto_core.errors import Cancelled, PlintoError, PolicyError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.pdf.apply import apply, rewritten
-from plinto_core.pdf.compare import compare_policies
+from plinto_core.pdf.compare import Side, compare_sides
 from plinto_core.pdf.draw import draw, saved
 from plinto_core.pdf.plates import plates_of_page
 from plinto_core.pdf.proof import ProofView, proof_page
@@ -546,9 +546,8 @@ def test_report_and_comparison_tell_every_decision(sent, tmp_path, press):
     text = as_page(told, tmp_path / "job.pdf")
     assert "data:image/png" in text and "<b>Sent on.</b>" in text
     (tmp_path / "again.pdf").write_bytes((tmp_path / "job.pdf").read_bytes())
-    compared = compare_policies(
-        tmp_path / "again.pdf", EVERYTHING, replace(EVERYTHING, rgb="opRGB"), RULE, press, limit=320
-    )
+    one = Side(EVERYTHING, RULE, press, 320)
+    compared = compare_sides(tmp_path / "again.pdf", one, replace(one, policy=replace(EVERYTHING, rgb="opRGB")))
     assert compared["same"] > 0 and compared["differing"][0]["delta_e"] > 3
 
 

@@ -17,6 +17,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
+from plinto_server import devices
 from plinto_server.accounts.models import Person, Role
 from plinto_server.conditions.models import Condition
 from plinto_server.files import store
@@ -100,3 +101,13 @@ def artwork(client: Client, photo: np.ndarray) -> dict[str, Any]:
     """The picture, taken in through the API."""
     data = tiff_bytes(photo, iccprofile=rgb_profile("opRGB").raw, compression="lzw", rowsperstrip=32)
     return take_in(client, "photo.tif", data)
+
+
+@pytest.fixture
+def devices_at_hand(settings: Any, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """The shop's devices, reading as fast as they can."""
+    settings.DEVICES = "plinto_demo.devices.DEVICES"
+    devices.devices.cache_clear()
+    monkeypatch.setattr("plinto_demo.devices._STRIP_SECONDS", 0.0)
+    yield
+    devices.devices.cache_clear()

@@ -11,24 +11,13 @@ from plinto_core.icc.profile import parse
 from plinto_core.measurement.cgats import read_measurements
 from plinto_core.measurement.chart import strip_chart
 from plinto_demo.shop import measure
-from plinto_server import devices
 from plinto_server.conditions.models import Condition
 from plinto_server.jobs.models import Run
 from tests.conftest import shop_condition
 from tests.server.conftest import work
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.usefixtures("devices_at_hand")]
 JSON = {"content_type": "application/json"}
-
-
-@pytest.fixture(autouse=True)
-def devices_at_hand(settings, monkeypatch):
-    """The shop's devices, reading as fast as they can."""
-    settings.DEVICES = "plinto_demo.devices.DEVICES"
-    devices.devices.cache_clear()
-    monkeypatch.setattr("plinto_demo.devices._STRIP_SECONDS", 0.0)
-    yield
-    devices.devices.cache_clear()
 
 
 @pytest.fixture

@@ -3,18 +3,25 @@
 import io
 import json
 
+import numpy as np
 import pikepdf
+import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from plinto_core.inks.names import DRIVEN_BY_RGB
+from plinto_core.measurement.measurements import Measurements
+from plinto_core.policy.check_strip import set_ups
 from plinto_core.policy.ready_made import READY_MADE
 from plinto_core.policy.rule import DeliveryRule
 from plinto_demo.documents import DOCUMENTS
 from plinto_server.accounts.models import Role
+from plinto_server.devices import device_by_slug
 from plinto_server.files import store
 from plinto_server.files.models import Hold
 from plinto_server.jobs.models import Run
 from plinto_server.policies.models import Document
+from tests.conftest import profile_of
 from tests.server.conftest import client_of, work
 
 DEMO = {each.file_name: each for each in DOCUMENTS}
@@ -111,6 +118,124 @@ def test_outputs_have_a_history_and_are_changed_by_those_who_may(client, cotton)
         body = {**output_body(), **change}
         answer = client.post("/api/policies/outputs", body, content_type="application/json")
         assert (answer.status_code, words in json.dumps(answer.json())) == (status, True), answer.content
+
+
+def test_pages_are_drawn_in_parts_and_ink_by_ink_with_a_map_of_coverage(client, cotton):
+    """Spots have plates of their own; the map shows where ink is; a page turned on its side keeps its frame."""
+    output = made(client, policy="Leave and report")
+    pdf = pikepdf.Pdf.new()
+    page = pdf.add_blank_page(page_size=(200, 100))
+    page.Rotate, page.CropBox = 90, pikepdf.Array([10, 0, 190, 100])
+    page.Resources = pikepdf.Dictionary(
+        ColorSpace=pikepdf.Dictionary(
+            S=pikepdf.Array([pikepdf.Name.Separation, pikepdf.Name("/Lake green"), pikepdf.Name.DeviceCMYK, TINT])
+        )
+    )
+    page.Contents = pikepdf.Stream(pdf, b"/S cs 1 scn 20 20 60 60 re f 1 1 1 1 k 120 20 40 40 re f")
+    data = io.BytesIO()
+    pdf.save(data)
+    document = brought(client, "Lake.pdf", data.getvalue()).json()["document"]
+    assert document["frames"] == [{"pages": 1, "box": [10, 0, 190, 100], "turned": 90}]
+    place = f"/api/policies/documents/{document['id']}/pages/1"
+    inks = client.get(f"{place}/inks?output={output['id']}").json()
+    assert [each["name"] for each in inks["inks"]] == ["Cyan", "Magenta", "Yellow", "Black", "Lake green"]
+    assert inks["inks"][4]["mean_percent"] == pytest.approx(20, abs=0.5)
+    assert inks["largest_percent"] == 400 and inks["limit_percent"] == 230
+    # Turned clockwise: what is at the right stands below.
+    assert 20 <= inks["at"][0] <= 60 and 110 <= inks["at"][1] <= 150
+    pictures = {
+        look: np.array(Image.open(io.BytesIO(client.get(f"{place}?ppi=144&output={output['id']}&{look}").content)))
+        for look in ("look=coverage", "look=plate&plate=Lake green", "look=coverage&left=20&top=40&width=90&height=80")
+    }  # fmt: skip
+    whole, spot, part = pictures.values()
+    assert whole.shape[:2] == spot.shape[:2] == (360, 200) and np.array_equal(part, whole[40:120, 20:110])
+    assert spot[80, 100, 0] == 0 and spot[260, 80, 0] == 255
+    # 400 % of 500 is dark, and hatched, being more than 230 %.
+    over = whole[230:290, 50:110, 0]
+    assert over.min() < 60 and over.max() == 255 and (whole[80:100, 80:100] == whole[80, 80]).all()
+    wrong = client.get(f"{place}?look=coverage&output={output['id']}&left=900&width=10&height=10")
+    assert wrong.status_code == 422 and "not on the page" in wrong.json()["detail"]
+
+
+TINT = pikepdf.Dictionary(
+    FunctionType=2, Domain=pikepdf.Array([0, 1]), C0=pikepdf.Array([0, 0, 0, 0]), C1=pikepdf.Array([0.9, 0.2, 0.7, 0.2]),
+    N=1,
+)  # fmt: skip
+
+
+def test_a_ticket_says_what_happens_shows_it_and_is_found_out_by_its_strip(client, cotton, devices_at_hand):
+    ticket = {"converts": ["application", "driver"], "mirrors": ["RIP"]}
+    output = made(client, ticket=ticket)
+    assert [each["verdict"] for each in output["verdicts"]] == ["twice", "mirrored for nothing"]
+    assert not output["ticket_right"] and output["reads_mirrored"]
+    document = brought(client, "Stall prices.pdf").json()["document"]
+    place = f"/api/policies/documents/{document['id']}/pages/1?ppi=36&output={output['id']}"
+    prints, twice = (
+        np.array(Image.open(io.BytesIO(client.get(f"{place}&look={look}").content)).convert("RGB"), float)
+        for look in ("prints", "ticket")
+    )
+    assert np.abs(prints - twice).mean(axis=2).max() > 10, "converted twice, and nothing of it is seen"
+    body = output_body(version=output["version"], ticket={"converts": ["driver"]})
+    assert client.put(f"/api/policies/outputs/{output['id']}", body, content_type="application/json").json()[
+        "ticket_right"
+    ]
+    once = np.array(Image.open(io.BytesIO(client.get(f"{place}&look=ticket").content)).convert("RGB"), float)
+    assert np.array_equal(once, prints)
+    strip = f"/api/policies/outputs/{output['id']}/strip"
+    told = client.get(strip).json()
+    assert told["patches"] == 24 and told["printers"][0]["slug"] == "cotton-54t"
+    assert client.get(f"{strip}.pdf").content.startswith(b"%PDF")
+    for way in ("once", "twice", "never", "absolute"):
+        body = {"device": "cotton-54t", "way": way}
+        found = client.post(f"{strip}/print", body, content_type="application/json").json()
+        assert found["cause"] == way, found
+    # From a file: the strip's own values, and what an instrument read of them.
+    rgb = np.array([row.split()[1:4] for row in strip_rows(client.get(f"{strip}.txt").content.decode())], float) / 255
+    ((_, inks),) = [value for key, value in set_ups(profile_of("cotton-54t"), (), rgb).items() if key == "never"]
+    (xyz,) = [np.concatenate([xyz for _, xyz in device_by_slug("cotton-54t").read(inks)])]
+    data = Measurements(DRIVEN_BY_RGB, 1 - rgb, xyz, None, title="Strip")
+    answer = client.post(f"{strip}/read", {"file": SimpleUploadedFile("strip.txt", data.to_cgats().encode())})
+    assert answer.status_code == 200 and answer.json()["cause"] == "never", answer.content
+    bad = client.post(f"{strip}/read", {"file": SimpleUploadedFile("strip.txt", b"nothing")})
+    assert bad.status_code == 422
+    for wrong, status in (({"way": "upside down"}, 422), ({"device": "sela-rgb"}, 422), ({"device": "none"}, 404)):
+        body = {"device": "cotton-54t", "way": "once", **wrong}
+        assert client.post(f"{strip}/print", body, content_type="application/json").status_code == status
+
+
+def strip_rows(text):
+    return text.split("BEGIN_DATA\n")[1].split("\nEND_DATA")[0].splitlines()
+
+
+def test_outputs_are_compared_handed_on_and_marked_when_their_condition_changes(client, cotton):
+    one = made(client)
+    other = made(client, name="Web", policy="Newsprint, gray kept")
+    document = brought(client, "Stall prices.pdf").json()["document"]
+    told = client.get(f"/api/policies/documents/{document['id']}/compare?one={one['id']}&other={other['id']}").json()
+    assert told["policies"] == ["Everything into the condition", "Newsprint, gray kept"]
+    assert told["differing"] and told["differing"][0]["boxes"] and told["differing"][0]["first"]
+    deltas = [each["delta_e"] or 0 for each in told["differing"]]
+    assert deltas == sorted(deltas, reverse=True)
+    file = client.get(f"/api/policies/outputs/{other['id']}/policy")
+    assert json.loads(file.content)["policy"]["name"] == "Newsprint, gray kept"
+    put = f"/api/policies/outputs/{one['id']}/policy?version={one['version']}"
+    answer = client.post(put, {"file": SimpleUploadedFile("policy.json", file.content)})
+    assert answer.status_code == 200 and answer.json()["policy"] == other["policy"], answer.content
+    late = client.post(put, {"file": SimpleUploadedFile("policy.json", file.content)})
+    assert late.status_code == 409
+    broken = client.post(put.replace("=1", "=2"), {"file": SimpleUploadedFile("policy.json", b"{}")})
+    assert broken.status_code == 422 and "Export one" in broken.json()["detail"]
+    assert answer.json()["to_look_at"] == []
+    # The first version once more, beside the policy that has taken its place.
+    before = f"/api/policies/documents/{document['id']}/compare?one={one['id']}&other={one['id']}&version="
+    assert client.get(f"{before}1").json()["differing"] and not client.get(f"{before}2").json()["differing"]
+    assert client.get(f"{before}9").status_code == 404
+    cotton.total_ink_percent = 210
+    cotton.save()
+    marked = client.get("/api/policies/outputs").json()[0]
+    assert marked["to_look_at"] == ["Total ink of 'Cotton 54T' was 230 % and is 210 %."]
+    seen = client.post(f"/api/policies/outputs/{one['id']}/looked-at")
+    assert seen.status_code == 200 and seen.json()["to_look_at"] == []
 
 
 def test_bad_documents_get_a_sentence_and_keep_nothing(client, tmp_path):

@@ -203,22 +203,17 @@ def compare(
     as_json: bool, password: str,
 ) -> None:  # fmt: skip
     """Say object by object what two policies make of FILE: decisions, ΔE00 between the prints."""
-    from plinto_core.pdf.compare import compare_policies
+    from plinto_core.pdf.compare import Side, compare_sides
     from plinto_core.policy.files import read_policy
 
     if len(policy_files) != 2:
         raise PolicyError("Two policies are compared: give --policy twice.")
-    (one, first), (other, second) = (read_policy(path) for path in policy_files)
-    told = compare_policies(
-        file,
-        one,
-        other,
-        _rule(rule),
-        _press(profile),
-        limit=total_ink,
-        profiles={**first, **second},
-        password=password,
+    press, delivered = _press(profile), _rule(rule)
+    one, other = (
+        Side(policy, delivered, press, total_ink, profiles)
+        for policy, profiles in (read_policy(path) for path in policy_files)
     )
+    told = compare_sides(file, one, other, password)
     if as_json:
         click.echo(json.dumps(told, indent=2, ensure_ascii=False))
         return
@@ -227,6 +222,9 @@ def compare(
             f"page {each['page']}, {each['object']}, {each['found']}: {each['first']} / {each['second']}, "
             f"ΔE00 {'–' if each['delta_e'] is None else each['delta_e']}"
         )
+    for name, drift in zip(told["policies"], told["drift"], strict=True):
+        if drift is not None:
+            click.echo(f"{name}: pictures that should match are up to ΔE00 {drift:.1f} apart")
     click.echo(f"{told['same']} alike, {len(told['differing'])} differ")
 
 

@@ -41,6 +41,8 @@ class Applied:
     by_row: dict[int, Counter[int]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
     refusals: list[str] = field(default_factory=list)
+    #: Mean ΔE00 between appearances of one picture under several spaces, the largest; None without such pictures.
+    drift: float | None = None
     bytes_before: int = 0
     bytes_after: int = 0
 
@@ -135,6 +137,7 @@ def rewritten(
         progress((at + 1) / len(numbers))
     done.notes = list(dict.fromkeys([*done.notes, *sorted(rewriter.notes)]))
     done.refusals = list(dict.fromkeys(done.refusals))
+    done.drift = rewriter.drift
     if rule.output_intent and not done.refused and done.counts.keys() - {"leave", "refuse"}:
         pdf.Root["/OutputIntents"] = Array([output_intent(pdf, destination.profile)])
     return rewriter, done

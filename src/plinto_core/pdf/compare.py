@@ -1,6 +1,7 @@
-"""Two policies on one document, object by object."""
+"""Two policies, delivery rules or whole outputs on one document, object by object."""
 
 from collections import Counter
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -17,20 +18,34 @@ from plinto_core.policy.policy import Policy
 from plinto_core.policy.rule import DeliveryRule
 
 
-def compare_policies(
-    path: Path, one: Policy, other: Policy, rule: DeliveryRule, condition: Condition | None, *, limit: float | None = None,
-    profiles: dict[str, Profile] | None = None, password: str = "",
-) -> dict[str, Any]:  # fmt: skip
-    """What differs (each kind of color once, with how often), how many are alike, and both counts.
+@dataclass(frozen=True)
+class Side:
+    """One of the two: a policy with its rule, condition, most ink in percent, and the profiles it names by digest."""
 
-    ΔE00 is between the two prints, where both are known. Raises `DocumentError` and `PolicyError`.
+    policy: Policy
+    rule: DeliveryRule
+    condition: Condition | None = None
+    limit: float | None = None
+    profiles: dict[str, Profile] = field(default_factory=dict)
+
+    @property
+    def destination(self) -> Destination:
+        """Where its colors go."""
+        return destination_of(self.policy.into, self.condition, self.limit)
+
+
+def compare_sides(path: Path, one: Side, other: Side, password: str = "") -> dict[str, Any]:
+    """What differs (each kind of color once, with how often and where), how many are alike, and both sides' sums.
+
+    ΔE00 is between the two prints, each seen relative to its own stock. Raises `DocumentError` and `PolicyError`.
     """
     done: list[Applied] = []
-    for policy in (one, other):
+    for side in (one, other):
         done.append(
-            apply(path, None, policy, rule, condition, limit=limit, profiles=profiles, password=password, boxes=True)
-        )
-    ends = [destination_of(policy.into, condition, limit) for policy in (one, other)]
+            apply(path, None, side.policy, side.rule, side.condition, limit=side.limit, profiles=side.profiles,
+                  password=password, boxes=True)
+        )  # fmt: skip
+    ends = [one.destination, other.destination]
     differing: dict[Any, dict[str, Any]] = {}
     same = 0
     for first, second in zip(done[0].outcomes, done[1].outcomes, strict=True):
@@ -44,15 +59,18 @@ def compare_policies(
             key,
             {
                 "page": first.use.page, "object": first.use.object, "found": found_in_words(first.use),
-                "first": told[0], "second": told[1], "times": 0, "delta_e": apart,
+                "first": told[0], "second": told[1], "times": 0, "delta_e": apart, "boxes": [],
             },
         )  # fmt: skip
         entry["times"] += 1
+        if first.use.box is not None and len(entry["boxes"]) < 200:
+            entry["boxes"].append([round(each, 1) for each in first.use.box])
     counts: list[Counter[str]] = [each.counts for each in done]
     return {
-        "document": path.name, "policies": [one.name, other.name], "same": same,
+        "document": path.name, "policies": [one.policy.name, other.policy.name], "same": same,
         "differing": sorted(differing.values(), key=lambda each: -(each["delta_e"] or 0.0)),
         "counts": [dict(each) for each in counts], "refused": [each.refused for each in done],
+        "drift": [each.drift for each in done], "notes": [each.notes for each in done],
     }  # fmt: skip
 
 
@@ -60,7 +78,8 @@ def _told(outcome: Outcome, end: Destination) -> str:
     inks = " ".join(
         f"{letter} {100 * value:.1f}" for letter, value in zip(end.letters, outcome.written, strict=False)
     )
-    return f"{outcome.decision.does} {inks}".strip()
+    said = "" if outcome.written else outcome.decision.said
+    return " ".join(filter(None, (outcome.decision.does, inks, said)))
 
 
 def _apart(first: Outcome, second: Outcome, ends: list[Destination]) -> float | None:

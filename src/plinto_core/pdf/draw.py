@@ -2,6 +2,7 @@
 
 import io
 import threading
+from math import ceil
 from pathlib import Path
 from typing import Any
 
@@ -20,20 +21,40 @@ MOST_PIXELS = 120_000_000
 POINTS_PER_INCH = 72.0
 
 
-def draw(source: Path | bytes, page: int, ppi: float, paper: tuple[int, int, int] = (255, 255, 255)) -> Pixels:
-    """A page (from 0) at `ppi` as RGB (h, w, 3) on `paper`. Raises `DocumentError`."""
+def draw(
+    source: Path | bytes, page: int, ppi: float, paper: tuple[int, int, int] = (255, 255, 255),
+    part: tuple[int, int, int, int] | None = None,
+) -> Pixels:  # fmt: skip
+    """A page (from 0) at `ppi` as RGB (h, w, 3) on `paper`; `part` asks for left, top, width and height of it in pixels.
+
+    Raises `DocumentError`.
+    """
     try:
         with _ONE_AT_A_TIME, pdfium.PdfDocument(source) as document:
             if not 0 <= page < len(document):
                 raise DocumentError(f"There is no page {page + 1}; the document has {len(document)}.")
             width, height = document[page].get_size()
             scale = ppi / POINTS_PER_INCH
-            if width * height * scale**2 > MOST_PIXELS:
+            crop = _cut_off(part, ceil(width * scale), ceil(height * scale), scale) if part else (0.0, 0.0, 0.0, 0.0)
+            shown = (width - crop[0] - crop[2]) * (height - crop[1] - crop[3]) * scale**2
+            if shown > MOST_PIXELS:
                 raise DocumentError(f"Page {page + 1} at {ppi:g} ppi is larger than can be drawn. Ask for fewer ppi.")
-            bitmap = document[page].render(scale=scale, fill_color=(*paper, 255), rev_byteorder=True)
+            bitmap = document[page].render(scale=scale, crop=crop, fill_color=(*paper, 255), rev_byteorder=True)
             return np.array(bitmap.to_numpy()[..., :3])
     except pdfium.PdfiumError as error:
         raise DocumentError(f"Page {page + 1} cannot be drawn ({error}).") from error
+
+
+def _cut_off(
+    part: tuple[int, int, int, int], width: int, height: int, scale: float
+) -> tuple[float, float, float, float]:  # fmt: skip
+    """Points to cut off at left, bottom, right and top, so that PDFium's rounding up leaves these very pixels."""
+    left, top, wide, high = part
+    right, bottom = width - left - wide, height - top - high
+    if min(left, top) < 0 or left >= width or top >= height or min(wide, high) < 1:
+        raise DocumentError("This part is not on the page.")
+    points = [(max(pixels, 0) - 0.5) / scale if pixels > 0 else 0.0 for pixels in (left, bottom, right, top)]
+    return points[0], points[1], points[2], points[3]
 
 
 def saved(pdf: pikepdf.Pdf) -> bytes:

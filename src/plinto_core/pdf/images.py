@@ -1,9 +1,12 @@
 """Pictures of a document: decoded, converted, averaged down, written (ISO 32000-2, 8.9)."""
 
+import hashlib
 import io
 import tempfile
 import zlib
+from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import combinations
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +17,7 @@ from numpy.typing import NDArray
 from pikepdf import Array, Name, Pdf, Stream
 from PIL import Image
 
+from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.deliver.code_limits import CodeLimits
 from plinto_core.deliver.jpeg_out import write_within
 from plinto_core.errors import DocumentError, RecipeError
@@ -25,6 +29,8 @@ from plinto_core.policy.rule import DeliveryRule
 
 MOST_SAMPLES = 1_200_000_000
 _LOSSY = ("/DCTDecode", "/JPXDecode")
+#: Pixels a side of what a picture is recognized by.
+_SAMPLE_SIDE = 32
 _BILEVEL = ("/CCITTFaxDecode", "/JBIG2Decode")
 
 
@@ -122,6 +128,12 @@ def decoding(found: Any, space: DocumentSpace, bits: int) -> NDArray[np.float64]
     return component_spans(space)
 
 
+def _thinned(pixels: NDArray[Any]) -> NDArray[Any]:
+    """Pixels (h, w, channels) at even places, about a thousand of them."""
+    down, across = (max(1, side // _SAMPLE_SIDE) for side in pixels.shape[:2])
+    return pixels[down // 2 :: down, across // 2 :: across].copy()
+
+
 def packed_gray(pdf: Pdf, plane: NDArray[np.uint8], found: Any) -> Any:
     """A gray picture (h, w) with the masks of another one."""
     made = Stream(pdf, zlib.compress(np.ascontiguousarray(plane).tobytes(), 1))
@@ -139,6 +151,19 @@ class Pictures:
 
     def __init__(self, pdf: Pdf, meaning: Meaning, rule: DeliveryRule) -> None:
         self._pdf, self._meaning, self._rule = pdf, meaning, rule
+        #: What one and the same picture becomes under each space it is placed in: a sample of written codes.
+        self.appearances: dict[str, dict[DocumentSpace, NDArray[np.uint8]]] = {}
+
+    def drift(self, lab: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> float | None:
+        """The most (mean ΔE00 over a picture) that appearances of one picture differ; None where each has one only.
+
+        `lab` gives the printed Lab (n, 3) of written values (n, channels) 0…1.
+        """
+        found: list[float] = []
+        for placed in self.appearances.values():
+            labs = [lab(sample.reshape(-1, sample.shape[-1]) / 255.0) for sample in placed.values()]
+            found += [float(delta_e_2000(one, other).mean()) for one, other in combinations(labs, 2)]
+        return max(found, default=None)
 
     def _over(self, ppi: float) -> bool:
         most = self._rule.most_ppi
@@ -165,6 +190,9 @@ class Pictures:
             else 2.0**bits - 1
         )
         written, letters = self._codes(stored, space, decoding(found, space, bits), top, conversion_of)
+        thin = _thinned(stored)
+        name = hashlib.sha256(np.ascontiguousarray(thin).tobytes() + str(stored.shape).encode()).hexdigest()
+        self.appearances.setdefault(name, {})[space] = _thinned(written)
         mask = _key_mask(found, stored)
         said = "converted"
         if self._over(ppi):

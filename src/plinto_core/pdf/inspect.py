@@ -10,6 +10,7 @@ import pikepdf
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import parse
 from plinto_core.pdf.document import opened
+from plinto_core.pdf.frames import frames
 from plinto_core.pdf.state import ColorUse
 from plinto_core.pdf.walk import walk
 
@@ -50,13 +51,12 @@ def inspect_document(path: Path, password: str = "", shown_as: str = "") -> dict
     """All there is to tell of a PDF without drawing it, as plain values. Raises `DocumentError`."""
     with opened(path, shown_as, password) as pdf:
         uses = list(walk(pdf))
-        first = pdf.pages[0].mediabox if len(pdf.pages) else [0, 0, 0, 0]
         return {
             "name": shown_as or path.name,
             "version": pdf.pdf_version,
             "pages": len(pdf.pages),
             "locked": pdf.is_encrypted,
-            "first page points": [round(abs(float(first[i + 2]) - float(first[i])), 2) for i in (0, 1)],
+            "frames": [each.to_json() for each in frames(pdf)],
             "boxes mm": _boxes(pdf),
             "output intents": [_intent(intent) for intent in pdf.Root.get("/OutputIntents", [])],
             "spaces": _spaces(uses),

@@ -33,7 +33,11 @@ from plinto_core.policy.conversion import Conversions, destination_of
 from plinto_core.policy.kinds import Catches
 from plinto_core.policy.policy import Convert, Leave, Policy, Row
 from plinto_core.policy.rule import DeliveryRule
+from plinto_core.raster.picture_kernels import hatch
 
+#: Percent that rounding to codes may add up to over all inks, without anything being over a limit.
+_DRAWN = 1.0
+_HATCH_RAD, _HATCH_COLOR = 0.7854, (255, 255, 255)
 _PROCESS = ("Cyan", "Magenta", "Yellow", "Black")
 
 
@@ -50,6 +54,11 @@ class Plates:
         """Mean coverage of each ink."""
         means = self.codes.reshape(-1, len(self.names)).mean(axis=0) / 2.55
         return {name: round(float(mean), 2) for name, mean in zip(self.names, means, strict=True)}
+
+    @classmethod
+    def of(cls, planes: dict[str, Pixels], guessed: tuple[str, ...] = ()) -> "Plates":
+        """Of what was drawn of `PlateDocuments`, RGB (h, w, 3) each."""
+        return cls(tuple(planes), np.stack([255 - plane[..., 0] for plane in planes.values()], axis=-1), guessed)
 
     @property
     def largest_total_percent(self) -> tuple[float, tuple[int, int]]:
@@ -77,8 +86,7 @@ def plates_of_page(
     Raises `DocumentError` and `PolicyError`.
     """
     made = plate_documents(path, page, policy, condition, limit=limit, profiles=profiles, password=password)
-    drawn = [255 - _luminance(draw(data, 0, ppi)) for data in made.pages.values()]
-    return Plates(tuple(made.pages), np.stack(drawn, axis=-1), made.guessed)
+    return Plates.of({name: draw(data, 0, ppi) for name, data in made.pages.items()}, made.guessed)
 
 
 def plate_documents(
@@ -120,10 +128,6 @@ def _process_inks(meaning: Meaning) -> tuple[str, ...]:
     if condition is None or meaning.destination.is_rgb:
         return _PROCESS
     return tuple(condition.model.name_of(letter) for letter in condition.model.inks)
-
-
-def _luminance(pixels: Pixels) -> NDArray[np.uint8]:
-    return np.ascontiguousarray(pixels[..., 0])
 
 
 class _PlateWriter(Writer):
@@ -243,6 +247,19 @@ class _PlateWriter(Writer):
             lambda gray: np.hstack([gray * 100, np.zeros((len(gray), 2))]), Name.DeviceGray,
         )  # fmt: skip
         return made
+
+
+def coverage_picture(plates: Plates, limit_percent: float, corner: tuple[int, int] = (0, 0)) -> Pixels:
+    """The ink on each spot, white for none to black for all inks full; hatched where it is more than the limit.
+
+    `corner` is the pixel of the page that the plates begin at, so that the hatching of parts goes on.
+    """
+    total = plates.codes.sum(axis=2, dtype=np.int32) * np.float32(1 / 2.55)
+    gray = np.rint(255 - np.clip(total / (100 * len(plates.names)), 0, 1) * 255).astype(np.uint8)
+    picture = np.repeat(gray[..., None], 3, axis=2)
+    over = total.astype(np.float32)
+    hatch(picture, over, limit_percent + _DRAWN, 100.0, _HATCH_RAD, np.array(_HATCH_COLOR, np.uint8), *corner)
+    return picture
 
 
 def bands(plates: Plates) -> Iterator[tuple[str, NDArray[np.uint8]]]:

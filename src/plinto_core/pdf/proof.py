@@ -21,7 +21,7 @@ from plinto_core.policy.kinds import Catches
 from plinto_core.policy.policy import Convert, Policy, Row
 from plinto_core.policy.rule import DeliveryRule
 
-_AS_WRITTEN = DeliveryRule(output_intent=False)
+AS_WRITTEN = DeliveryRule(output_intent=False)
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def proof_document(
         alone = only_page(pdf, page)
         done = None
         if policy is not None:
-            _, done = rewritten(alone, path.name, policy, _AS_WRITTEN, condition, limit=limit, profiles=profiles)
+            _, done = rewritten(alone, path.name, policy, AS_WRITTEN, condition, limit=limit, profiles=profiles)
         return saved(shown(alone, policy, condition, profiles or {}, view)), done
 
 
@@ -91,10 +91,14 @@ def shown(
         rgb = "sRGB"
     does = Convert(intent="absolute" if view.substrate else "relative", bpc=False, method="as-profiled")
     looking = Policy("Proof", (Row(Catches(), does),), "sRGB", rgb=rgb, cmyk=inks, gray="gray", intent_wins=not inks)
-    meaning = Meaning(looking, Destination(None, view.display), known)
-    writer = Rewriter(pdf, looking, _AS_WRITTEN, meaning)
+    redrawn(pdf, looking, Meaning(looking, Destination(None, view.display), known))
+    return pdf
+
+
+def redrawn(pdf: pikepdf.Pdf, looking: Policy, meaning: Meaning) -> None:
+    """Every color changed in place to that of the display which `looking` converts into. Raises `PolicyError`."""
+    writer = Rewriter(pdf, looking, AS_WRITTEN, meaning)
     for number, each in enumerate(pdf.pages):
         for use in writer.page(each, number + 1):
             if not use.in_mask and writer.outcome(use).decision.does == "refuse":
                 raise PolicyError(f"Page {number + 1} cannot be shown: {writer.outcome(use).decision.said}")
-    return pdf

@@ -77,7 +77,7 @@ def report(done: Applied, policy: Policy, letters: tuple[str, ...]) -> dict[str,
         "document": done.name, "digest": done.digest, "policy": policy.name, "policy digest": policy.digest,
         "pages": done.pages, "refused": done.refused, "refusals": done.refusals, "notes": done.notes,
         "decisions": dict(done.counts), "spaces before": dict(spaces), "bytes before": done.bytes_before,
-        "bytes after": done.bytes_after,
+        "bytes after": done.bytes_after, "drift": None if done.drift is None else round(done.drift, 2),
         "rows": [
             {
                 "row": at + 1, "says": in_words(row), "objects": sum(done.by_row.get(at, Counter()).values()),
@@ -113,7 +113,7 @@ tr {{ break-inside: avoid; }} .refused td {{ font-weight: 600; }}
 </style></head><body>
 <h1>{_e(told["document"])}</h1>
 <p><b>{verdict}.</b> Policy “{_e(told["policy"])}”. {told["pages"]} pages, {counts}.
-{told["bytes before"] / 1e6:.2f} → {told["bytes after"] / 1e6:.2f} MB.</p>
+{told["bytes before"] / 1e6:.2f} → {told["bytes after"] / 1e6:.2f} MB.{_drift(told.get("drift"))}</p>
 {f"<h2>Why it was refused</h2><ul>{reasons}</ul>" if reasons else ""}
 {f"<h2>To look at</h2><ul>{notes}</ul>" if notes else ""}
 <h2>Rows</h2><table><tr><th>Row</th><th>Says</th><th class=n>Objects</th><th class=n>Pages</th></tr>{rows}</table>
@@ -134,6 +134,12 @@ def _line(each: dict[str, Any], thumbnail: str) -> str:
         f"<td>{_e(each['why'])}</td>"
         f"<td class=n>{off}</td></tr>"
     )
+
+
+def _drift(drift: float | None) -> str:
+    if drift is None:
+        return ""
+    return f" One picture stands here under several profiles; its appearances print up to ΔE00 {drift:.1f} apart."
 
 
 def _e(text: str) -> str:

@@ -77,6 +77,11 @@ class Rewriter(Writer):
         settled = self._settled[self._key(use)]
         return Outcome(use, settled.decision, settled.written, settled.delta_e)
 
+    @property
+    def drift(self) -> float | None:
+        """How far apart pictures print that should match (see `Pictures.drift`)."""
+        return self._pictures.drift(self._to.lab)
+
     @staticmethod
     def _key(use: ColorUse) -> Any:
         picture = use.picture

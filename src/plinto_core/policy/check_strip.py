@@ -68,44 +68,55 @@ def _model(raw: bytes) -> ForwardModel:
     return model_from_profile(parse(raw))
 
 
-def hypotheses(
+def set_ups(
     press: Profile, others: tuple[Profile, ...], rgb: Array, source: Profile | None = None
-) -> tuple[Hypothesis, ...]:
-    """What each set-up prints of R, G, B values (n, 3) 0…1 of `source` (sRGB). Raises `IccError`."""
+) -> dict[str, tuple[str, Array]]:
+    """How a printer may be set: by name its sentence, and the inks (n, inks) 0…1 that it then lays down.
+
+    R, G, B values (n, 3) 0…1 are of `source` (sRGB); `others` are profiles of media that may be set by mistake. Raises
+    `IccError`, and `PolicyError` for a profile of other inks.
+    """
     source = source or rgb_profile("sRGB")
-    model = _model(press.raw)
 
     def through(profile: Profile, intent: str, bpc: bool) -> Array:
         return convert_to_inks(source, profile, rgb, intent, bpc)
 
-    def printed(inks: Array) -> Array:
-        return model.to_absolute(model.lab(inks))
-
     once = through(press, "relative", True)
-    made = [
-        ("once", "converted once, relative with black point compensation", once),
-        ("twice", "converted twice: what came out was taken for RGB again", _again(source, press, once)),
-        ("never", "not converted: the numbers were printed as the device's own", _raw(model, rgb)),
-        (
-            "no black point compensation",
-            "converted once, without black point compensation",
-            through(press, "relative", False),
+    made = {
+        "once": ("converted once, relative with black point compensation", once),
+        "twice": ("converted twice: what came out was taken for RGB again", converted_again(press, once, source)),
+        "never": (
+            "not converted: the numbers were printed as the device's own", unconverted(_model(press.raw).inks, rgb)
         ),
-        ("perceptual", "converted once, perceptual", through(press, "perceptual", True)),
-        ("absolute", "converted once, absolute", through(press, "absolute", False)),
-    ]
+        "no black point compensation": (
+            "converted once, without black point compensation", through(press, "relative", False)
+        ),
+        "perceptual": ("converted once, perceptual", through(press, "perceptual", True)),
+        "absolute": ("converted once, absolute", through(press, "absolute", False)),
+    }  # fmt: skip
     for other in others:
         if other.header.channels != press.header.channels:
             raise PolicyError(f"'{other.name}' has other inks than '{press.name}', and cannot stand in for it.")
         inks = through(other, "relative", True)
-        made.append((f"profile of {other.name}", f"converted once, by the profile of '{other.name}'", inks))
-    return tuple(Hypothesis(name, said, printed(inks)) for name, said, inks in made)
+        made[f"profile of {other.name}"] = f"converted once, by the profile of '{other.name}'", inks
+    return made
 
 
-def _again(source: Profile, press: Profile, inks: Array) -> Array:
-    """Inks taken for a picture: shown as RGB by their complement, as a driver does that expects RGB, and converted."""
+def hypotheses(
+    press: Profile, others: tuple[Profile, ...], rgb: Array, source: Profile | None = None
+) -> tuple[Hypothesis, ...]:
+    """What each set-up prints of R, G, B values, as `set_ups` has them. Raises `IccError`, `PolicyError`."""
+    model = _model(press.raw)
+    return tuple(
+        Hypothesis(name, said, model.to_absolute(model.lab(inks)))
+        for name, (said, inks) in set_ups(press, others, rgb, source).items()
+    )
+
+
+def converted_again(press: Profile, inks: Array, source: Profile | None = None) -> Array:
+    """Inks (n, inks) taken for a picture: shown as RGB by their complement, as a driver expects it, and converted."""
     shown = 1 - inks if press.header.space == "RGB " else _complement(inks)
-    return convert_to_inks(source, press, np.clip(shown, 0, 1), "relative", True)
+    return convert_to_inks(source or rgb_profile("sRGB"), press, np.clip(shown, 0, 1), "relative", True)
 
 
 def _complement(inks: Array) -> Array:
@@ -114,19 +125,19 @@ def _complement(inks: Array) -> Array:
     return np.asarray((1 - three) * (1 - black))
 
 
-def _raw(model: ForwardModel, rgb: Array) -> Array:
-    """R, G, B as a device takes them without a profile: each by its complement, its common part as black."""
-    inks = np.zeros((len(rgb), len(model.inks)))
+def unconverted(letters: tuple[str, ...], rgb: Array) -> Array:
+    """R, G, B (n, 3) as a device takes them without a profile: each by its complement, its common part as black."""
+    inks = np.zeros((len(rgb), len(letters)))
     need = 1 - rgb
-    if "K" in model.inks and {"C", "M", "Y"} <= set(model.inks):
+    if "K" in letters and {"C", "M", "Y"} <= set(letters):
         black = need.min(axis=1)
-        inks[:, model.inks.index("K")] = black
+        inks[:, letters.index("K")] = black
         need = need - black[:, None]
-    for at, letters in enumerate((("C", "-R"), ("M", "-G"), ("Y", "-B"))):
-        for letter in letters:
-            if letter in model.inks:
-                inks[:, model.inks.index(letter)] = need[:, at]
-    if len(model.inks) == 1:
+    for at, pair in enumerate((("C", "-R"), ("M", "-G"), ("Y", "-B"))):
+        for letter in pair:
+            if letter in letters:
+                inks[:, letters.index(letter)] = need[:, at]
+    if len(letters) == 1:
         inks[:, 0] = 1 - rgb.mean(axis=1)
     return inks
 

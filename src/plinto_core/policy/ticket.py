@@ -42,7 +42,7 @@ class Ticket:
         """What happens to a job, each with its sentence."""
         found: list[tuple[Verdict, str]] = []
         by = " and ".join(self.converts)
-        if len(self.converts) == 1:
+        if self.converted == "once":
             found.append(("once", f"Colors are converted once, by the {by}."))
         elif self.converts:
             found.append(("twice", f"Colors are converted more than once: by the {by}. Switch all off but one."))
@@ -60,6 +60,16 @@ class Ticket:
         elif turned > 1:
             found.append(("mirrored twice", f"Mirrored by the {' and the '.join(self.mirrors)}."))
         return tuple(found)
+
+    @property
+    def converted(self) -> Literal["once", "twice", "never"]:
+        """How often colors are converted."""
+        return "never" if not self.converts else "once" if len(self.converts) == 1 else "twice"
+
+    @property
+    def reads_mirrored(self) -> bool:
+        """Whether the print reads the wrong way on its stock."""
+        return (len(self.mirrors) % 2 == 1) != self.transfer
 
     @property
     def is_right(self) -> bool:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from plinto_core.errors import RecipeError
+from plinto_core.errors import PolicyError, RecipeError
 from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
 from plinto_core.measurement.cgats import read_measurements
@@ -71,22 +71,35 @@ def house_rules(path: str, name: str) -> Plain:
     return {"name": rules.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
 
 
+def policy(path: str, name: str) -> Plain:
+    """Whether a policy and the profiles inside it can be read."""
+    from plinto_core.policy.files import policy_from_file
+
+    try:
+        plain = json.loads(Path(path).read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise PolicyError(f"'{name}' is no JSON ({error}). Export a policy from Plinto and import that.") from error
+    found, profiles = policy_from_file(plain)
+    return {"name": found.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
+
+
 def document(path: str, name: str) -> Plain:
     """What a document is made of, once every color of it has been walked."""
     from plinto_core.pdf.inspect import inspect_document
 
     told = inspect_document(Path(path), shown_as=name)
-    return {"pages": told["pages"], "facts": told}
+    return {"pages": told["pages"], "frames": told.pop("frames"), "facts": told}
 
 
-def page(path: str, number: int, ppi: float, paper: list[int], out: str) -> Plain:
-    """Draw a page (from 0) of a document into a PNG."""
+def page(path: str, number: int, ppi: float, paper: list[int], out: str, part: list[int] | None = None) -> Plain:
+    """Draw a page (from 0) of a document, or a part of it in pixels, into a PNG."""
     from PIL import Image
 
     from plinto_core.pdf.draw import draw
 
     red, green, blue = paper
-    pixels = draw(Path(path), number, ppi, (red, green, blue))
+    left, top, width, height = part or (0, 0, 0, 0)
+    pixels = draw(Path(path), number, ppi, (red, green, blue), (left, top, width, height) if part else None)
     Image.fromarray(pixels).save(out, "PNG", compress_level=1)
     return {"width": pixels.shape[1], "height": pixels.shape[0]}
 
@@ -129,5 +142,5 @@ def _warm() -> None:
 
 _warm()
 TASKS: dict[str, Callable[..., Plain]] = {
-    task.__name__: task for task in (picture, levels, profile, measurements, house_rules, document, page)
+    task.__name__: task for task in (picture, levels, profile, measurements, house_rules, policy, document, page)
 }

@@ -1,19 +1,27 @@
 """Documents taken in, looked at and read out: parsed and drawn in the sandbox, decided here."""
 
+import io
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
+import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
+from PIL import Image
 
-from plinto_core.errors import DocumentError
+from plinto_core.errors import DocumentError, PolicyError
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.pdf.apply import apply
-from plinto_core.pdf.plates import plate_documents
+from plinto_core.pdf.compare import Side, compare_sides
+from plinto_core.pdf.draw import POINTS_PER_INCH
+from plinto_core.pdf.plates import PlateDocuments, Plates, coverage_picture, plate_documents
 from plinto_core.pdf.proof import ProofView, paper, proof_document
 from plinto_core.pdf.report import report
+from plinto_core.pdf.set_up import set_up_document
 from plinto_core.policy.conversion import destination_of
+from plinto_core.policy.ticket import Ticket, ticket_from_json
 from plinto_core.sandbox.client import Limits, sandbox
 from plinto_server.errors import MissingError, TooLargeError
 from plinto_server.files import store
@@ -22,13 +30,16 @@ from plinto_server.intake.names import clean_name
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.warm import shelves
+from plinto_server.warm.png import encode_png
 
 MOST_BYTES = 1 << 30
 #: A document of thousands of pages is walked while its sender waits.
 _WALK, _DRAW = Limits(1536, 60, 75.0), Limits(1536, 20, 30.0)
-Look = Literal["came", "prints", "plate"]
+Look = Literal["came", "prints", "plate", "coverage", "ticket"]
 #: Decisions told to the screen; the report that is written has all of them.
 _MOST_RECORDS = 5000
+#: Plates for figures are drawn as finely as a coverage meter sees a sheet.
+_FIGURES_PPI = 72.0
 
 
 def by_id(document_id: int) -> Document:
@@ -54,7 +65,8 @@ def take_in(part: Part, file_name: str, user: User | None) -> tuple[Document, st
         found, _ = Document.objects.get_or_create(
             sha256=part.sha256,
             defaults={
-                "name": name, "bytes": part.bytes, "pages": told["pages"], "facts": told["facts"], "taken_in_by": user,
+                "name": name, "bytes": part.bytes, "pages": told["pages"], "facts": told["facts"], "frames": told["frames"],
+                "taken_in_by": user,
             },
         )  # fmt: skip
     return found, f"'{name}' was taken in."
@@ -84,42 +96,129 @@ def decisions(document: Document, output: Output) -> dict[str, Any]:
     return shelves.looks.get(("decisions", document.sha256, ready.key), decide)
 
 
-def page_picture(
-    document: Document, page: int, ppi: float, look: Look, output: Output | None, plate: str = ""
-) -> bytes:
-    """A page (from 0) as PNG: as it came, as it prints through an output, or one ink of that. Raises `PlintoError`."""
+@dataclass(frozen=True)
+class Wanted:
+    """How a page (from 0) is looked at: `part` is left, top, width and height in pixels at `ppi`; () is all of it."""
+
+    page: int
+    ppi: float
+    look: Look = "came"
+    plate: str = ""
+    part: tuple[int, ...] = ()
+
+
+def page_picture(document: Document, wanted: Wanted, output: Output | None) -> bytes:
+    """A page as PNG: as it came, or as an output has it printed. Raises `PlintoError`."""
+    _check_page(document, wanted.page)
+    if wanted.look == "came" or output is None:
+        key: tuple[object, ...] = ("page", document.sha256, wanted)
+        path = store.path_of(document.sha256)
+        return shelves.pictures.get(key, lambda: _drawn(path, wanted.page, wanted, (255, 255, 255), document.name))
+    ready = prepared(output)
+    ticket = ticket_from_json(output.ticket)
+    key = ("page", document.sha256, wanted, ready.key, ticket if wanted.look == "ticket" else None)
+    return shelves.pictures.get(key, lambda: _printed(document, wanted, ready, ticket))
+
+
+def page_inks(document: Document, page: int, output: Output) -> dict[str, Any]:
+    """Inks of a page with what each covers, and the most on one spot with its place in points from left and top."""
+    _check_page(document, page)
+    ready = prepared(output)
+    return shelves.looks.get(("inks", document.sha256, page, ready.key), lambda: _inks(document, page, ready))
+
+
+def _inks(document: Document, page: int, ready: Prepared) -> dict[str, Any]:
+    found = _plates(document, Wanted(page, _FIGURES_PPI), ready)
+    largest, (column, row) = found.largest_total_percent
+    scale = POINTS_PER_INCH / _FIGURES_PPI
+    return {
+        "inks": [{"name": name, "mean_percent": mean} for name, mean in found.mean_percent.items()],
+        "largest_percent": round(largest, 1), "at": [round(column * scale, 1), round(row * scale, 1)],
+        "limit_percent": ready.limit, "guessed": list(found.guessed),
+    }  # fmt: skip
+
+
+def compared(document: Document, one: Output, other: Output) -> dict[str, Any]:
+    """What two outputs make of a document, where they differ. Raises `PlintoError`."""
+    first, second = prepared(one), prepared(other)
+
+    def compare() -> dict[str, Any]:
+        sides = [Side(each.policy, each.rule, each.condition, each.limit, each.profiles) for each in (first, second)]
+        told = compare_sides(store.path_of(document.sha256), sides[0], sides[1])
+        told["more"] = max(0, len(told["differing"]) - _MOST_RECORDS)
+        told["differing"] = told["differing"][:_MOST_RECORDS]
+        return told
+
+    return shelves.looks.get(("compared", document.sha256, first.key, second.key), compare)
+
+
+def _check_page(document: Document, page: int) -> None:
     if not 0 <= page < document.pages:
         raise DocumentError(f"There is no page {page + 1}; '{document.name}' has {document.pages}.")
-    if look == "came" or output is None:
-        key: tuple[object, ...] = ("page", document.sha256, page, ppi)
-        path = store.path_of(document.sha256)
-        return shelves.pictures.get(key, lambda: _drawn(path, page, ppi, (255, 255, 255), document.name))
-    ready = prepared(output)
-    key = ("page", document.sha256, page, ppi, look, plate, ready.key)
-    return shelves.pictures.get(key, lambda: _printed(document, page, ppi, plate if look == "plate" else "", ready))
 
 
-def _printed(document: Document, page: int, ppi: float, plate: str, ready: Prepared) -> bytes:
-    path, white = store.path_of(document.sha256), (255, 255, 255)
-    if plate:
-        made = plate_documents(
-            path, page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles, only=plate
-        )
-        data = made.pages[plate]
-    else:
-        view = ProofView(rgb_profile("sRGB"), substrate=True)
-        data, _ = proof_document(
-            path, page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles, view=view
-        )
+def _plates(document: Document, wanted: Wanted, ready: Prepared) -> Plates:
+    """Every plate of a page, or of the wanted part of it, drawn; the documents are made once a page."""
+    key = ("plate pages", document.sha256, wanted.page, ready.key)
+    made = shelves.pictures.get(key, lambda: _plate_pages(document, wanted.page, "", ready))
+    planes = {}
+    for name, data in made.pages.items():
+        png = _drawn_bytes(data, Wanted(0, wanted.ppi, part=wanted.part), (255, 255, 255), document.name)
+        planes[name] = np.asarray(Image.open(io.BytesIO(png)).convert("RGB"))
+    return Plates.of(planes, made.guessed)
+
+
+def _plate_pages(document: Document, page: int, plate: str, ready: Prepared) -> PlateDocuments:
+    return plate_documents(
+        store.path_of(document.sha256), page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles,
+        only=plate,
+    )  # fmt: skip
+
+
+def _printed(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket) -> bytes:
+    white = (255, 255, 255)
+    view = ProofView(rgb_profile("sRGB"), substrate=True)
+    if wanted.look == "coverage":
+        limit = ready.limit or destination_of(ready.policy.into, ready.condition).total_percent
+        corner = wanted.part[:2] if wanted.part else (0, 0)
+        return encode_png(coverage_picture(_plates(document, wanted, ready), limit, corner))
+    if wanted.look != "plate":
         white = paper(ready.condition, view)
+    # Tiles of one page are cut from one document.
+    key = ("page document", document.sha256, wanted.page, wanted.look, wanted.plate, ready.key, ticket.converted)
+    data = shelves.pictures.get(key, lambda: _page_document(document, wanted, ready, ticket, view))
+    return _drawn_bytes(data, wanted, white, document.name)
+
+
+def _page_document(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket, view: ProofView) -> bytes:
+    if wanted.look == "plate":
+        return _plate_pages(document, wanted.page, wanted.plate, ready).pages[wanted.plate]
+    path = store.path_of(document.sha256)
+    if wanted.look == "ticket":
+        if ready.condition is None:
+            raise PolicyError("What a wrong ticket prints is known of a condition only: choose one for this output.")
+        return set_up_document(
+            path, wanted.page, ticket.converted, ready.policy, ready.condition, view=view, limit=ready.limit,
+            profiles=ready.profiles,
+        )  # fmt: skip
+    data, _ = proof_document(
+        path, wanted.page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles, view=view
+    )
+    return data
+
+
+def _drawn_bytes(data: bytes, wanted: Wanted, white: tuple[int, int, int], name: str) -> bytes:
     with tempfile.NamedTemporaryFile(dir=store.making_folder(), suffix=".pdf") as file:
         file.write(data)
         file.flush()
-        return _drawn(Path(file.name), 0, ppi, white, document.name)
+        return _drawn(Path(file.name), 0, wanted, white, name)
 
 
-def _drawn(path: Path, page: int, ppi: float, white: tuple[int, int, int], name: str) -> bytes:
+def _drawn(path: Path, page: int, wanted: Wanted, white: tuple[int, int, int], name: str) -> bytes:
     with tempfile.NamedTemporaryFile(dir=store.making_folder(), suffix=".png") as out:
-        given = {"path": str(path), "number": page, "ppi": ppi, "paper": list(white), "out": out.name}
+        given = {
+            "path": str(path), "number": page, "ppi": wanted.ppi, "paper": list(white), "out": out.name,
+            "part": list(wanted.part) or None,
+        }  # fmt: skip
         sandbox.run("page", given, name, _DRAW)
         return Path(out.name).read_bytes()

@@ -12,6 +12,8 @@ class Document(models.Model):
     bytes = models.PositiveBigIntegerField()
     pages = models.PositiveIntegerField()
     facts = models.JSONField()
+    #: What is shown of each page, alike neighbors told once (`plinto_core.pdf.frames`).
+    frames = models.JSONField(default=list)
     taken_in_at = models.DateTimeField(auto_now_add=True)
     taken_in_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
 
@@ -26,6 +28,9 @@ class Output(models.Model):
     condition = models.ForeignKey("conditions.Condition", null=True, on_delete=models.PROTECT, related_name="outputs")
     policy = models.JSONField()
     rule = models.JSONField()
+    ticket = models.JSONField(default=dict)
+    #: Of the condition, what held when somebody last looked at this output: profile and most ink.
+    seen = models.JSONField(default=dict)
     notes = models.TextField(blank=True)
     position = models.PositiveSmallIntegerField(default=0)
 

@@ -1,6 +1,8 @@
 """Outputs kept with a history, and made ready to decide with."""
 
+import json
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -10,9 +12,12 @@ from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.errors import PolicyError
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES
+from plinto_core.policy.files import policy_from_file, policy_to_file
 from plinto_core.policy.policy import Policy, policy_from_json
 from plinto_core.policy.rule import DeliveryRule, rule_from_json
+from plinto_core.policy.ticket import ticket_from_json
 from plinto_core.recipe import canonical_digest
+from plinto_core.sandbox.client import check_file
 from plinto_server.conditions.models import Condition
 from plinto_server.errors import MissingError
 from plinto_server.house import service as house
@@ -44,6 +49,19 @@ def by_id(output_id: int) -> Output:
     return found
 
 
+def as_of(found: Output, number: int) -> Output:
+    """The output as one of its revisions left it, not saved. Raises `MissingError`."""
+    revision = history.revisions(OUTPUT, str(found.id)).filter(number=number).first()
+    if revision is None or revision.after is None:
+        raise MissingError(f"'{found.name}' has no version {number}.")
+    plain = revision.after
+    condition = Condition.objects.filter(slug=plain["condition"]).first() if plain["condition"] else None
+    return Output(
+        id=found.id, name=f"{plain['name']}, version {number}", condition=condition, policy=plain["policy"],
+        rule=plain["rule"], ticket=plain.get("ticket", {}), notes=plain["notes"],
+    )  # fmt: skip
+
+
 def named_profiles(policy: Policy) -> dict[str, Profile]:
     """Profiles of the house that a policy assumes, by digest. Raises `MissingError`."""
     named = {policy.gray, policy.rgb, policy.cmyk} - {"", "gray", "destination", *RGB_SPACES}
@@ -71,7 +89,8 @@ def ready(policy: Policy, rule: DeliveryRule, condition: Condition | None) -> Pr
 def _plain(found: Output) -> Plain:
     condition = found.condition.slug if found.condition else ""
     return {
-        "name": found.name, "condition": condition, "policy": found.policy, "rule": found.rule, "notes": found.notes,
+        "name": found.name, "condition": condition, "policy": found.policy, "rule": found.rule, "ticket": found.ticket,
+        "notes": found.notes,
     }  # fmt: skip
 
 
@@ -88,6 +107,35 @@ def _fill(found: Output, given: Plain) -> None:
         raise PolicyError(f"There is an output '{given['name']}' already. Give this one another name.")
     found.name, found.condition, found.notes = given["name"], condition, given["notes"]
     found.policy, found.rule = policy.to_json(), rule.to_json()
+    found.ticket = ticket_from_json(given.get("ticket", {})).to_json()
+    found.seen = _present(condition)
+
+
+def _present(condition: Condition | None) -> dict[str, Any]:
+    if condition is None:
+        return {}
+    return {"profile": condition.profile_sha256, "limit": condition.total_ink_percent}
+
+
+def to_look_at(found: Output) -> list[str]:
+    """What has changed at the condition since somebody looked at this output, in sentences."""
+    now, condition = _present(found.condition), found.condition
+    if condition is None or not found.seen:
+        return []
+    told = []
+    if now["profile"] != found.seen.get("profile"):
+        told.append(f"'{condition.name}' has another profile since.")
+    if now["limit"] != found.seen.get("limit"):
+        told.append(f"Total ink of '{condition.name}' was {found.seen.get('limit'):g} % and is {now['limit']:g} %.")
+    return told
+
+
+def looked_at(output_id: int) -> Output:
+    """The output as somebody has seen and accepts it now."""
+    found = by_id(output_id)
+    found.seen = _present(found.condition)
+    found.save(update_fields=["seen"])
+    return found
 
 
 @transaction.atomic
@@ -118,6 +166,24 @@ def remove(output_id: int, user: User | None) -> None:
     found = by_id(output_id)
     history.write(OUTPUT, str(found.id), found.name, _plain(found), None, user)
     found.delete()
+
+
+def export(found: Output) -> Plain:
+    """The output's policy as one file, its profiles inside."""
+    policy = policy_from_json(found.policy)
+    return policy_to_file(policy, named_profiles(policy))
+
+
+def import_policy(output_id: int, path: Path, name: str, looked_at: int, user: User | None) -> Output:
+    """Put the policy of an exported file in place of an output's. Raises `PolicyError`, `ConflictError`; the old one stays
+    in the history."""
+    check_file("policy", path, name)
+    policy, profiles = policy_from_file(json.loads(path.read_bytes()))
+    with transaction.atomic():
+        for profile in profiles.values():
+            house.keep_profile(profile)
+        given = _plain(by_id(output_id)) | {"policy": policy.to_json()}
+        return change(output_id, given, looked_at, user)
 
 
 def restore(key: str, plain: Plain, user: User) -> None:

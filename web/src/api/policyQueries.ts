@@ -10,6 +10,10 @@ export type Row = Schemas["Row"];
 export type Does = Row["does"];
 export type Catches = Schemas["Catches"];
 export type DeliveryRule = Schemas["DeliveryRule"];
+export type Ticket = Schemas["Ticket"];
+export type PageInks = Schemas["PageInks"];
+export type Compared = Schemas["Compared"];
+export type StripRead = Schemas["StripRead"];
 export type PdfDocument = Schemas["DocumentOut"];
 export type Decisions = Schemas["DecisionsOut"];
 export type DecisionRecord = Schemas["RecordOut"];
@@ -72,6 +76,74 @@ export function useDecisions(document: PdfDocument | undefined, output: Output |
   });
 }
 
+/** Inks of a page as an output has it printed; asked for only where plates or coverage are looked at. */
+export function usePageInks(
+  document: PdfDocument | undefined,
+  page: number,
+  output: Output | undefined,
+  wanted: boolean,
+) {
+  return useQuery({
+    queryKey: ["page inks", document?.id, page, output?.id, output?.version],
+    enabled: wanted && document !== undefined && output !== undefined,
+    queryFn: () =>
+      taken(
+        api.GET("/api/policies/documents/{document_id}/pages/{page}/inks", {
+          params: {
+            path: { document_id: document?.id ?? 0, page },
+            query: { output: output?.id ?? 0 },
+          },
+        }),
+      ),
+  });
+}
+
+/** What is set beside an output: another one, or an earlier version of it. */
+export interface Beside {
+  id: number;
+  version: number;
+}
+
+/** What two outputs make of a document, where they differ. */
+export function useCompared(
+  document: PdfDocument | undefined,
+  output: Output | undefined,
+  beside: Beside | undefined,
+) {
+  return useQuery({
+    queryKey: ["compared", document?.id, output?.id, output?.version, beside],
+    enabled: document !== undefined && output !== undefined && beside !== undefined,
+    queryFn: () =>
+      taken(
+        api.GET("/api/policies/documents/{document_id}/compare", {
+          params: {
+            path: { document_id: document?.id ?? 0 },
+            query: { one: output?.id ?? 0, other: beside?.id ?? 0, version: beside?.version ?? 0 },
+          },
+        }),
+      ),
+  });
+}
+
+/** The check strip of an output: what can print it here, and reading it. */
+export function useStrip(output: Output, wanted: boolean) {
+  const path = { output_id: output.id };
+  const strip = useQuery({
+    queryKey: ["strip", output.id, output.version],
+    enabled: wanted,
+    queryFn: () => taken(api.GET("/api/policies/outputs/{output_id}/strip", { params: { path } })),
+  });
+  const print = useMutation({
+    mutationFn: (body: Schemas["StripPrint"]) =>
+      taken(api.POST("/api/policies/outputs/{output_id}/strip/print", { params: { path }, body })),
+  });
+  const read = useMutation({
+    mutationFn: (file: File) =>
+      upload<StripRead>(file, () => undefined, `/api/policies/outputs/${output.id}/strip/read`),
+  });
+  return { strip, print, read };
+}
+
 export function useOutputActions() {
   const queries = useQueryClient();
   const onSettled = () => {
@@ -95,5 +167,17 @@ export function useOutputActions() {
       taken(api.DELETE("/api/policies/outputs/{output_id}", { params: { path: { output_id: id } } })),
     onSettled,
   });
-  return { save, remove };
+  const lookedAt = useMutation({
+    mutationFn: (id: number) =>
+      taken(
+        api.POST("/api/policies/outputs/{output_id}/looked-at", { params: { path: { output_id: id } } }),
+      ),
+    onSettled,
+  });
+  const importPolicy = useMutation({
+    mutationFn: ({ id, version, file }: { id: number; version: number; file: File }) =>
+      upload<Output>(file, () => undefined, `/api/policies/outputs/${id}/policy?version=${version}`),
+    onSettled,
+  });
+  return { save, remove, lookedAt, importPolicy };
 }

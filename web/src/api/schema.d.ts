@@ -1607,6 +1607,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policies/outputs/{output_id}/looked-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Looked At
+         * @description Say that the output was looked at with its condition as it is now.
+         */
+        post: operations["plinto_server_policies_api_looked_at"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs/{output_id}/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Policy
+         * @description The policy as one file, its profiles inside.
+         */
+        get: operations["plinto_server_policies_api_export_policy"];
+        put?: never;
+        /**
+         * Import Policy
+         * @description Put the policy of an exported file in place of this one, which stays in the history.
+         */
+        post: operations["plinto_server_policies_api_import_policy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs/{output_id}/strip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strip
+         * @description The check strip of an output, and what can print it here.
+         */
+        get: operations["plinto_server_policies_api_strip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs/{output_id}/strip.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strip File
+         * @description The strip as a page to print (pdf), or its R, G, B as CGATS (txt).
+         */
+        get: operations["plinto_server_policies_api_strip_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs/{output_id}/strip/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Strip
+         * @description How the device was set that printed this measured strip.
+         */
+        post: operations["plinto_server_policies_api_read_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/outputs/{output_id}/strip/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Strip
+         * @description Print the strip on a device of the house, measure it, and say how the device is set.
+         */
+        post: operations["plinto_server_policies_api_print_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/policies/documents": {
         parameters: {
             query?: never;
@@ -1663,6 +1787,46 @@ export interface paths {
          * @description What an output would do with a document, color by color, refused first.
          */
         get: operations["plinto_server_policies_api_decisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents/{document_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description What two outputs make of a document, where they differ, the furthest apart first; `version` of the other, 0 for now.
+         */
+        get: operations["plinto_server_policies_api_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policies/documents/{document_id}/pages/{page}/inks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page Inks
+         * @description Inks of a page (from 1) as an output has it printed, spots included.
+         */
+        get: operations["plinto_server_policies_api_page_inks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2517,19 +2681,15 @@ export interface components {
         };
         /**
          * StripOut
-         * @description A control strip compared with the aims.
+         * @description What a check strip needs here: printers of the house, and how their drivers may be set.
          */
         StripOut: {
-            /** Id */
-            id: number;
-            /**
-             * Measured At
-             * Format: date-time
-             */
-            measured_at: string;
-            /** File Name */
-            file_name: string;
-            drift: components["schemas"]["Drift"];
+            /** Patches */
+            patches: number;
+            /** Printers */
+            printers: components["schemas"]["Printer"][];
+            /** Ways */
+            ways: components["schemas"]["Way"][];
         };
         /**
          * TolerancesIn
@@ -4308,7 +4468,7 @@ export interface components {
         };
         /**
          * OutputOut
-         * @description An output as it is, its rows in words beside them.
+         * @description An output as it is, its rows in words beside them; `to_look_at` is what has changed around it since.
          */
         OutputOut: {
             /** Name */
@@ -4320,6 +4480,22 @@ export interface components {
             condition: string;
             policy: components["schemas"]["Policy"];
             rule: components["schemas"]["DeliveryRule"];
+            /**
+             * @default {
+             *       "converts": [
+             *         "application"
+             *       ],
+             *       "mirrors": [],
+             *       "transfer": false,
+             *       "profile": "",
+             *       "intent": "relative",
+             *       "bpc": true,
+             *       "medium": "",
+             *       "carriage_gap_mm": null,
+             *       "drying_minutes": null
+             *     }
+             */
+            ticket: components["schemas"]["Ticket"];
             /**
              * Notes
              * @default
@@ -4333,6 +4509,74 @@ export interface components {
             version: number;
             /** Words */
             words: components["schemas"]["RowWords"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictOut"][];
+            /** Ticket Right */
+            ticket_right: boolean;
+            /** Reads Mirrored */
+            reads_mirrored: boolean;
+            /** To Look At */
+            to_look_at: string[];
+        };
+        /**
+         * Ticket
+         * @description Who converts colors (exactly one should), who mirrors, and the rest of the settings, for the record.
+         *
+         *     `transfer`: the print is brought to its stock face down, so that it has to be mirrored once. Raises `PolicyError`.
+         */
+        Ticket: {
+            /**
+             * Converts
+             * @default [
+             *       "application"
+             *     ]
+             */
+            converts: ("application" | "driver" | "RIP")[];
+            /**
+             * Mirrors
+             * @default []
+             */
+            mirrors: ("application" | "driver" | "RIP" | "press")[];
+            /**
+             * Transfer
+             * @default false
+             */
+            transfer: boolean;
+            /**
+             * Profile
+             * @default
+             */
+            profile: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc: boolean;
+            /**
+             * Medium
+             * @default
+             */
+            medium: string;
+            /** Carriage Gap Mm */
+            carriage_gap_mm?: number | null;
+            /** Drying Minutes */
+            drying_minutes?: number | null;
+        };
+        /**
+         * VerdictOut
+         * @description What follows from a ticket: a word and its sentence.
+         */
+        VerdictOut: {
+            /** Verdict */
+            verdict: string;
+            /** Said */
+            said: string;
         };
         /**
          * OutputIn
@@ -4348,6 +4592,22 @@ export interface components {
             condition: string;
             policy: components["schemas"]["Policy"];
             rule: components["schemas"]["DeliveryRule"];
+            /**
+             * @default {
+             *       "converts": [
+             *         "application"
+             *       ],
+             *       "mirrors": [],
+             *       "transfer": false,
+             *       "profile": "",
+             *       "intent": "relative",
+             *       "bpc": true,
+             *       "medium": "",
+             *       "carriage_gap_mm": null,
+             *       "drying_minutes": null
+             *     }
+             */
+            ticket: components["schemas"]["Ticket"];
             /**
              * Notes
              * @default
@@ -4369,12 +4629,84 @@ export interface components {
             policy: components["schemas"]["Policy"];
             rule: components["schemas"]["DeliveryRule"];
             /**
+             * @default {
+             *       "converts": [
+             *         "application"
+             *       ],
+             *       "mirrors": [],
+             *       "transfer": false,
+             *       "profile": "",
+             *       "intent": "relative",
+             *       "bpc": true,
+             *       "medium": "",
+             *       "carriage_gap_mm": null,
+             *       "drying_minutes": null
+             *     }
+             */
+            ticket: components["schemas"]["Ticket"];
+            /**
              * Notes
              * @default
              */
             notes: string;
             /** Version */
             version: number;
+        };
+        /**
+         * Printer
+         * @description A device of the house that can print a strip.
+         */
+        Printer: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Way
+         * @description How a driver may be set.
+         */
+        Way: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+        };
+        /**
+         * RankedOut
+         * @description A way of setting a device: its share of likelihood 0…1, and the mean ΔE00 that it leaves.
+         */
+        RankedOut: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Likelihood */
+            likelihood: number;
+            /** Delta E */
+            delta_e: number;
+        };
+        /**
+         * StripRead
+         * @description What a measured strip says; `cause` is empty where it cannot tell.
+         */
+        StripRead: {
+            /** Cause */
+            cause: string;
+            /** Said */
+            said: string;
+            /** Ranked */
+            ranked: components["schemas"]["RankedOut"][];
+        };
+        /**
+         * StripPrint
+         * @description A strip to print and measure: on which device, and how its driver is set.
+         */
+        StripPrint: {
+            /** Device */
+            device: string;
+            /** Way */
+            way: string;
         };
         /**
          * DocumentOut
@@ -4398,6 +4730,20 @@ export interface components {
             facts: {
                 [key: string]: unknown;
             };
+            /** Frames */
+            frames: components["schemas"]["FrameOut"][];
+        };
+        /**
+         * FrameOut
+         * @description What is shown of `pages` pages one after the other: left, bottom, right, top in points; degrees clockwise.
+         */
+        FrameOut: {
+            /** Pages */
+            pages: number;
+            /** Box */
+            box: number[];
+            /** Turned */
+            turned: number;
         };
         /**
          * ArrivedDocument
@@ -4433,6 +4779,8 @@ export interface components {
             records: components["schemas"]["RecordOut"][];
             /** More */
             more: number;
+            /** Drift */
+            drift: number | null;
         };
         /**
          * RecordOut
@@ -4477,8 +4825,78 @@ export interface components {
             pages: number;
         };
         /**
+         * Compared
+         * @description Two outputs on one document; the pairs are of the first and of the second.
+         */
+        Compared: {
+            /** Policies */
+            policies: string[];
+            /** Same */
+            same: number;
+            /** Differing */
+            differing: components["schemas"]["Differing"][];
+            /** More */
+            more: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            }[];
+            /** Refused */
+            refused: boolean[];
+            /** Drift */
+            drift: (number | null)[];
+        };
+        /**
+         * Differing
+         * @description One kind of color on one page that two outputs treat differently.
+         */
+        Differing: {
+            /** Page */
+            page: number;
+            /** Object */
+            object: string;
+            /** Found */
+            found: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Times */
+            times: number;
+            /** Delta E */
+            delta_e: number | null;
+            /** Boxes */
+            boxes: number[][];
+        };
+        /**
+         * InkOut
+         * @description An ink of a page, and the share of the page that it covers.
+         */
+        InkOut: {
+            /** Name */
+            name: string;
+            /** Mean Percent */
+            mean_percent: number;
+        };
+        /**
+         * PageInks
+         * @description Inks of a page; the most on one spot, at points from its left and top; what was no ink and had to be guessed.
+         */
+        PageInks: {
+            /** Inks */
+            inks: components["schemas"]["InkOut"][];
+            /** Largest Percent */
+            largest_percent: number;
+            /** At */
+            at: number[];
+            /** Limit Percent */
+            limit_percent: number | null;
+            /** Guessed */
+            guessed: string[];
+        };
+        /**
          * PageLook
-         * @description How a page is looked at.
+         * @description How a page is looked at; `left`, `top`, `width`, `height` in pixels ask for a part of it.
          */
         PageLook: {
             /**
@@ -4486,7 +4904,7 @@ export interface components {
              * @default came
              * @enum {string}
              */
-            look: "came" | "prints" | "plate";
+            look: "came" | "prints" | "plate" | "coverage" | "ticket";
             /**
              * Output
              * @default 0
@@ -4502,6 +4920,26 @@ export interface components {
              * @default 72
              */
             ppi: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
         };
         /**
          * SendIn
@@ -6938,6 +7376,183 @@ export interface operations {
             };
         };
     };
+    plinto_server_policies_api_looked_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_export_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_policies_api_import_policy: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_strip_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+                kind: "pdf" | "txt";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_policies_api_read_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripRead"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_print_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StripPrint"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripRead"];
+                };
+            };
+        };
+    };
     plinto_server_policies_api_list_documents: {
         parameters: {
             query?: never;
@@ -7032,13 +7647,68 @@ export interface operations {
             };
         };
     };
+    plinto_server_policies_api_compare: {
+        parameters: {
+            query: {
+                one: number;
+                other: number;
+                version?: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_page_inks: {
+        parameters: {
+            query: {
+                output: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageInks"];
+                };
+            };
+        };
+    };
     plinto_server_policies_api_page_picture: {
         parameters: {
             query?: {
-                look?: "came" | "prints" | "plate";
+                look?: "came" | "prints" | "plate" | "coverage" | "ticket";
                 output?: number;
                 plate?: string;
                 ppi?: number;
+                left?: number;
+                top?: number;
+                width?: number;
+                height?: number;
             };
             header?: never;
             path: {

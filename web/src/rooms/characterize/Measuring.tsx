@@ -4,6 +4,7 @@ import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
 import { moment, percent } from "../../shared/figures";
 import { FileLink } from "../../shared/ui/FileLink";
+import { FileInput } from "../../shared/ui/FileInput";
 import type { StepProps } from "./StepProps";
 
 /** Printing, measuring and loading of a step, with the patches as they are read. */
@@ -32,18 +33,7 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
         {Boolean(step.result.calibration) && (
           <FileLink href={`${address}/sheet.pdf?check=1`}>Check to print (PDF)</FileLink>
         )}
-        <input
-          ref={input}
-          type="file"
-          hidden
-          accept=".txt,.cgats,.it8,.cxf,.xml"
-          aria-label="Measurements of this step"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) actions.load.mutate({ step: step.step, file });
-          }}
-        />
+        <FileInput at={input} label="Measurements of this step" accept=".txt,.cgats,.it8,.cxf,.xml" onFile={(file) => actions.load.mutate({ step: step.step, file })} />
       </div>
       {under && (
         <div className="run-progress">

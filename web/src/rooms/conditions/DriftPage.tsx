@@ -6,6 +6,7 @@ import { fixed, moment } from "../../shared/figures";
 import { inkName } from "../../shared/inks";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
+import { FileInput } from "../../shared/ui/FileInput";
 import { useOneCondition } from "./useOneCondition";
 
 const NAMES: [keyof Tolerances, string][] = [
@@ -42,18 +43,7 @@ function Drift({ condition }: { condition: Condition }) {
           </Button>
         )}
         <Button onClick={() => input.current?.click()}>Load a measured strip</Button>
-        <input
-          ref={input}
-          type="file"
-          hidden
-          accept=".txt,.cgats,.it8,.cxf,.xml"
-          aria-label="Measured strip"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) actions.load.mutate(file);
-          }}
-        />
+        <FileInput at={input} label="Measured strip" accept=".txt,.cgats,.it8,.cxf,.xml" onFile={(file) => actions.load.mutate(file)} />
       </ConditionHead>
       {actions.error && (
         <p className="notice" role="alert">

@@ -7,6 +7,7 @@ import { useHouse, useRuleSets } from "../../api/houseQueries";
 import { useSession } from "../../api/queries";
 import { Choice } from "../../shared/ui/Choice";
 import { History } from "../../shared/ui/History";
+import { FileInput } from "../../shared/ui/FileInput";
 import { ProfileChoice } from "../../shared/ui/ProfileChoice";
 
 const FRESH: HouseRules = {
@@ -50,18 +51,7 @@ export function HouseRoom() {
           <Button onClick={() => input.current?.click()}>Import a set</Button>
           <Button onClick={() => setOpen("new")}>New set</Button>
         </div>
-        <input
-          ref={input}
-          type="file"
-          hidden
-          accept=".json"
-          aria-label="House rules as a file"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) bringIn.mutate(file);
-          }}
-        />
+        <FileInput at={input} label="House rules as a file" accept=".json" onFile={(file) => bringIn.mutate(file)} />
       </header>
       {failed && (
         <p className="notice" role="alert">

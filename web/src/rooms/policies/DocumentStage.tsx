@@ -1,16 +1,27 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import { useEffect, useRef, useState } from "react";
-import { type Decisions, type Output, type PdfDocument, useDocumentActions } from "../../api/policyQueries";
+import { useEffect, useMemo, useRef, useState } from "react";
+import {
+  type Decisions,
+  type Output,
+  type PageInks,
+  type PdfDocument,
+  useDocumentActions,
+  usePageInks,
+} from "../../api/policyQueries";
+import { fixed, percent } from "../../shared/figures";
 import { Choice } from "../../shared/ui/Choice";
+import { FileInput } from "../../shared/ui/FileInput";
+import { frameOf, type PageFrame, seen } from "./frame";
+import { PageThumbnails } from "./PageThumbnails";
+import { type Marked, PageView } from "./PageView";
 
-type Look = "came" | "prints" | "plate";
-const PLATES: Record<string, string> = { C: "Cyan", M: "Magenta", Y: "Yellow", K: "Black" };
-/** Points to an inch in a document. */
-const POINTS = 72;
+type Look = "came" | "prints" | "plate" | "coverage" | "ticket";
 /** Around a page that is fitted in. */
 const MARGIN = 8;
-const ZOOMS = [0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 8];
+/** Millimeters to a point. */
+const MM = 25.4 / 72;
+const ZOOMS = [0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8];
 
 interface Props {
   documents: PdfDocument[];
@@ -20,6 +31,8 @@ interface Props {
   row: number | undefined;
   record: number | undefined;
   decisions: Decisions | undefined;
+  /** The line of a comparison that is looked at. */
+  differing: Marked | undefined;
   onDocument: (id: number) => void;
   onPage: (page: number) => void;
   onPoint: (record: number | undefined) => void;
@@ -27,59 +40,70 @@ interface Props {
 
 /** A page as it came, as it prints, or plate by plate, with the objects of a row or of a line of the table marked. */
 export function DocumentStage(props: Props) {
-  const { documents, document, output, page, row, record, decisions, onDocument, onPage, onPoint } = props;
+  const { documents, document, output, page, row, record, decisions, differing } = props;
+  const { onDocument, onPage, onPoint } = props;
   const { bringIn, remove } = useDocumentActions();
   const [look, setLook] = useState<Look>("prints");
   const [plate, setPlate] = useState("Black");
   const [chosenZoom, setZoom] = useState<number>();
   const [room, setRoom] = useState<[number, number]>([640, 480]);
-  const frame = useRef<HTMLDivElement>(null);
+  const scroll = useRef<HTMLDivElement>(null);
   const [failed, setFailed] = useState<string>();
   const input = useRef<HTMLInputElement>(null);
   const take = (file: File | undefined) =>
     file && bringIn.mutate(file, { onSuccess: (come) => onDocument(come.document.id) });
-  const size = document?.facts["first page points"] as [number, number] | undefined;
+  const frame = document && frameOf(document, page);
   // The whole page, until somebody asks for another size.
-  const fit = size ? Math.min((room[0] - MARGIN) / size[0], (room[1] - MARGIN) / size[1], 4) : 1;
+  const fit = frame
+    ? Math.min((room[0] - MARGIN) / frame.width, (room[1] - MARGIN) / frame.height, 4)
+    : 1;
   const zoom = chosenZoom ?? Math.max(0.1, fit);
   useEffect(() => {
-    if (!frame.current) return;
+    if (!scroll.current) return;
     const watch = new ResizeObserver(([entry]) => {
       if (entry) setRoom([entry.contentRect.width, entry.contentRect.height]);
     });
-    watch.observe(frame.current);
+    watch.observe(scroll.current);
     return () => watch.disconnect();
   }, []);
-  const ppi = Math.min(600, Math.max(18, Math.round(POINTS * zoom * Math.min(devicePixelRatio, 2))));
-  const asked = new URLSearchParams({
-    look,
-    ppi: String(ppi),
+  const inkwise = look === "plate" || look === "coverage";
+  const inks = usePageInks(document, page, output, inkwise);
+  const shownPlate = inks.data?.inks.some((each) => each.name === plate)
+    ? plate
+    : (inks.data?.inks.at(-1)?.name ?? plate);
+  // A look that this output does not have falls back to the print.
+  const shownLook = look === "ticket" && (!output || output.ticket_right) ? "prints" : look;
+  const asked = {
+    look: shownLook,
     output: String(output?.id ?? 0),
-    plate: look === "plate" ? plate : "",
+    plate: shownLook === "plate" ? shownPlate : "",
     v: String(output?.version ?? 0),
-  });
-  const source = document ? `/api/policies/documents/${document.id}/pages/${page}?${asked}` : undefined;
-  const marked = (decisions?.records ?? [])
-    .map((each, at) => ({ ...each, at }))
-    .filter(
-      (each) =>
+  };
+  const looked = `${document?.id} ${page} ${Object.values(asked).join(" ")}`;
+  const marked: Marked[] = differing
+    ? [differing]
+    : (decisions?.records ?? []).flatMap((each, at) =>
         each.page === page &&
-        (each.at === record || (row !== undefined && each.row === row + 1 && record === undefined)),
-    );
+        (at === record || (row !== undefined && each.row === row + 1 && record === undefined))
+          ? [{ key: String(at), boxes: each.boxes }]
+          : [],
+      );
+  const refused = useMemo(() => {
+    const found = new Map<number, number>();
+    for (const each of decisions?.records ?? [])
+      if (each.done === "refused") found.set(each.page, (found.get(each.page) ?? 0) + each.times);
+    return found;
+  }, [decisions]);
 
   /** The smallest object under the pointer, as the line of the table that tells of it. */
-  function pointed(event: React.MouseEvent<HTMLDivElement>) {
-    if (!size) return;
-    const frame = event.currentTarget.getBoundingClientRect();
-    const x = (event.clientX - frame.left) / zoom;
-    const y = size[1] - (event.clientY - frame.top) / zoom;
+  function pointed(at: PageFrame, x: number, y: number) {
     let best: { at: number; area: number } | undefined;
-    decisions?.records.forEach((each, at) => {
+    decisions?.records.forEach((each, index) => {
       if (each.page !== page) return;
-      for (const [left = 0, bottom = 0, right = 0, top = 0] of each.boxes) {
-        if (x < left || x > right || y < bottom || y > top) continue;
-        const area = (right - left) * (top - bottom);
-        if (!best || area < best.area) best = { at, area };
+      for (const box of each.boxes) {
+        const [left, top, width, height] = seen(at, box);
+        if (x < left || x > left + width || y < top || y > top + height) continue;
+        if (!best || width * height < best.area) best = { at: index, area: width * height };
       }
     });
     onPoint(best?.at);
@@ -128,74 +152,68 @@ export function DocumentStage(props: Props) {
             </button>
           )}
         </span>
-        <input
-          ref={input}
-          type="file"
-          hidden
-          accept=".pdf"
-          aria-label="A document as a PDF"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            take(file);
-          }}
-        />
+        <FileInput at={input} label="A document as a PDF" accept=".pdf" onFile={take} />
       </header>
       {(bringIn.error ?? remove.error) && (
         <p className="notice" role="alert">
           {(bringIn.error ?? remove.error)?.message}
         </p>
       )}
-      {failed === source && source && (
+      {failed === looked && (
         <p className="notice" role="alert">
           This page cannot be shown this way: look at the lines that are refused below, or at the page as it
           came.
         </p>
       )}
-      <div className="page-scroll" ref={frame}>
-        {document && size && source && (
-          // biome-ignore lint/a11y/useKeyWithClickEvents: every object is a line of the table, which keys reach.
-          // biome-ignore lint/a11y/noStaticElementInteractions: as above
-          <div className="page" style={{ width: size[0] * zoom, height: size[1] * zoom }} onClick={pointed}>
-            <img src={source} alt={`Page ${page} of ${document.name}`} onError={() => setFailed(source)} />
-            {marked.flatMap((each) =>
-              each.boxes.map(([left = 0, bottom = 0, right = 0, top = 0]) => (
-                <i
-                  key={`${each.at} ${left} ${bottom} ${right}`}
-                  className="page-mark"
-                  style={{
-                    left: left * zoom,
-                    top: (size[1] - top) * zoom,
-                    width: Math.max(3, (right - left) * zoom),
-                    height: Math.max(3, (top - bottom) * zoom),
-                  }}
-                />
-              )),
-            )}
-          </div>
+      <div className="stage-middle">
+        {document && document.pages > 1 && (
+          <PageThumbnails document={document} page={page} refused={refused} onPage={onPage} />
         )}
-        {documents.length === 0 && <p>Drop a PDF here, or import one, to see what an output does with it.</p>}
+        <div className="page-scroll" ref={scroll}>
+          {document && (
+            <PageView
+              key={looked}
+              document={document}
+              page={page}
+              zoom={zoom}
+              look={asked}
+              marks={marked}
+              spot={shownLook === "coverage" ? (inks.data?.at as [number, number] | undefined) : undefined}
+              mirrored={shownLook === "ticket" && output?.reads_mirrored}
+              onPoint={pointed}
+              onFailed={() => setFailed(looked)}
+            />
+          )}
+          {documents.length === 0 && <p>Drop a PDF here, or import one, to see what an output does with it.</p>}
+        </div>
       </div>
       <div className="stage-choices">
         <Choice<Look>
           bare
           label="What is shown"
-          value={look}
+          value={shownLook}
           options={[
             ["came", "As it came"],
             ["prints", "As it prints"],
             ["plate", "Plates"],
+            ["coverage", "Coverage"],
+            ...(output && !output.ticket_right ? [["ticket", "By its ticket"] as const] : []),
           ]}
           onChange={setLook}
         />
-        {look === "plate" && (
-          <Choice
-            bare
-            label="Plate"
-            value={plate}
-            options={Object.entries(PLATES).map(([letter, name]) => [name, letter] as const)}
-            onChange={setPlate}
-          />
+        {shownLook === "plate" && inks.data && (
+          <Select
+            size="small"
+            value={shownPlate}
+            inputProps={{ "aria-label": "Plate" }}
+            onChange={(event) => setPlate(event.target.value)}
+          >
+            {inks.data.inks.map((ink) => (
+              <MenuItem key={ink.name} value={ink.name}>
+                {ink.name}, covers {percent(ink.mean_percent, 1)}
+              </MenuItem>
+            ))}
+          </Select>
         )}
         <span className="stepper">
           <button type="button" aria-label="Smaller" onClick={() => step(-1)}>
@@ -232,7 +250,35 @@ export function DocumentStage(props: Props) {
             </button>
           </span>
         )}
+        {inkwise && <InkWords inks={inks.data} error={inks.error?.message} coverage={look === "coverage"} />}
+        {shownLook === "came" && <span className="soft">Numbers without a profile are shown as a viewer guesses them.</span>}
+        {shownLook === "ticket" && output && (
+          <span className="soft">{output.verdicts.map((each) => each.said).join(" ")}</span>
+        )}
       </div>
     </section>
+  );
+}
+
+/** What stands on the plates of a page: the largest total, its limit, and what was no ink. */
+function InkWords({
+  inks,
+  error,
+  coverage,
+}: {
+  inks: PageInks | undefined;
+  error: string | undefined;
+  coverage: boolean;
+}) {
+  if (error) return <span className="notice">{error}</span>;
+  if (!inks) return <span className="soft">Drawing every plate</span>;
+  const [x = 0, y = 0] = inks.at;
+  return (
+    <span className="soft">
+      Largest total <b>{percent(inks.largest_percent)}</b>
+      {inks.limit_percent !== null && ` of ${percent(inks.limit_percent)}`}
+      {coverage && `, ${fixed(x * MM)} mm from the left, ${fixed(y * MM)} mm from the top`}
+      {inks.guessed.length > 0 && `; no inks, converted here: ${inks.guessed.join(", ")}`}
+    </span>
   );
 }
