@@ -2,7 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import tifffile
@@ -26,11 +28,24 @@ class Painting:
     paint: Callable[[], NDArray[np.uint8] | NDArray[np.uint16]]
 
 
+def painted_once(paint: Callable[[], NDArray[Any]]) -> Callable[[], NDArray[Any]]:
+    """Artwork and documents show the same pictures, and each takes seconds to paint; what is kept cannot be written on."""
+
+    @cache
+    def kept() -> NDArray[Any]:
+        pixels = paint()
+        pixels.flags.writeable = False
+        return pixels
+
+    return kept
+
+
 def _encode(canvas: Canvas, gamma: float, top: int) -> NDArray[np.uint16]:
     light = np.clip(canvas.rgb, 0, 1)
     return np.asarray(np.rint(light ** np.float32(1 / gamma) * top), np.uint16)
 
 
+@painted_once
 def night_moth() -> NDArray[np.uint16]:
     """A moth over night flowers: deep blues, hot magenta, greens beyond print."""
     canvas = Canvas(*SIZE)
@@ -93,6 +108,7 @@ def _moth(canvas: Canvas, cx: float, cy: float) -> None:
         canvas.lay(part, edge(np.abs(path) - 0.0022, 0.002) * reach, (0.45, 0.33, 0.22))
 
 
+@painted_once
 def lantern_row() -> NDArray[np.uint8]:
     """Paper lanterns over water at dusk: glow, reflections, hot reds."""
     canvas = Canvas(*SIZE)
@@ -138,6 +154,7 @@ def _lantern(canvas: Canvas, cx: float, cy: float, r: float, color: tuple[float,
     canvas.lay(part, edge(tassel * r, 3 * canvas.pixel), (0.6 * color[0], 0.6 * color[1], 0.6 * color[2]))
 
 
+@painted_once
 def seed_pouch_pattern() -> NDArray[np.uint8]:
     """A repeat of blossoms and seeds on cream, flat and clean, in a very wide space."""
     canvas = Canvas(*SIZE)

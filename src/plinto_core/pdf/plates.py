@@ -37,6 +37,8 @@ from plinto_core.raster.picture_kernels import hatch
 
 #: Percent that rounding to codes may add up to over all inks, without anything being over a limit.
 _DRAWN = 1.0
+#: As many bytes of a color as fit into one whole number.
+_PACKED_BYTES = 8
 _HATCH_RAD, _HATCH_COLOR = 0.7854, (255, 255, 255)
 _PROCESS = ("Cyan", "Magenta", "Yellow", "Black")
 
@@ -220,12 +222,29 @@ class _PlateWriter(Writer):
         stored = decoded(found, space)
         spans = decoding(found, space, bits)
         top = float(np.iinfo(stored.dtype).max) if bits >= 8 else 2.0**bits - 1
-        flat = stored.reshape(-1, space.channels)
-        known, back = np.unique(flat, axis=0, return_inverse=True)
-        amounts = self._amounts(space, spans[:, 0] + known / top * (spans[:, 1] - spans[:, 0]))
-        table = np.rint(255 * (1 - np.clip(amounts, 0, 1))).astype(np.uint8)
-        plane = table[back.ravel()].reshape(stored.shape[:2])
-        return packed_gray(self.pdf, plane, found)
+
+        def grays(codes: NDArray[Any]) -> NDArray[np.uint8]:
+            amounts = self._amounts(space, spans[:, 0] + codes / top * (spans[:, 1] - spans[:, 0]))
+            return np.rint(255 * (1 - np.clip(amounts, 0, 1))).astype(np.uint8)
+
+        channel = self._channel(space)
+        if channel is None:
+            known, back = _distinct(stored)
+            return packed_gray(self.pdf, grays(known)[back].reshape(stored.shape[:2]), found)
+        # The plate is one of the picture's own channels, or none of them: a table says all.
+        steps = np.zeros((int(top) + 1, space.channels), stored.dtype)
+        steps[:, max(channel, 0)] = np.arange(int(top) + 1)
+        table = grays(steps)
+        codes = stored[..., channel] if channel >= 0 else np.zeros(stored.shape[:2], stored.dtype)
+        return packed_gray(self.pdf, table[codes], found)
+
+    def _channel(self, space: DocumentSpace) -> int | None:
+        """The channel that alone decides on this plate, −1 where none does; None where all of them do."""
+        if space.kind == "CMYK":
+            return _PROCESS.index(self._plate) if self._plate in _PROCESS else -1
+        if space.kind == "spot" and space.family != "Indexed" and "All" not in space.names:
+            return space.names.index(self._plate) if self._plate in space.names else -1
+        return None
 
     def _by_palette(self, found: Any, space: DocumentSpace) -> Any:
         low, high = decoding(found, space, 1)[0]
@@ -247,6 +266,19 @@ class _PlateWriter(Writer):
             lambda gray: np.hstack([gray * 100, np.zeros((len(gray), 2))]), Name.DeviceGray,
         )  # fmt: skip
         return made
+
+
+def _distinct(codes: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.intp]]:
+    """Each color of a picture (h, w, channels) once, and which one every pixel has."""
+    flat = codes.reshape(-1, codes.shape[2])
+    packed = np.zeros(len(flat), np.uint64)
+    for channel in flat.T if flat.shape[1] * codes.dtype.itemsize <= _PACKED_BYTES else ():
+        packed = packed << np.uint64(8 * codes.dtype.itemsize) | channel
+    if flat.shape[1] * codes.dtype.itemsize > _PACKED_BYTES:
+        known, back = np.unique(flat, axis=0, return_inverse=True)
+        return known, back.ravel()
+    _, first, back = np.unique(packed, return_index=True, return_inverse=True)
+    return flat[first], back.ravel()
 
 
 def coverage_picture(plates: Plates, limit_percent: float, corner: tuple[int, int] = (0, 0)) -> Pixels:

@@ -212,7 +212,7 @@ class Printer(Schema):
     name: str
 
 
-class StripOut(Schema):
+class CheckStrip(Schema):
     """What a check strip needs here: printers of the house, and how their drivers may be set."""
 
     patches: int
@@ -332,7 +332,7 @@ def import_policy(request: HttpRequest, output_id: int, version: int, file: File
     return _out(outputs.import_policy(output_id, path, name, version, person_of(request)))
 
 
-@router.get("/outputs/{output_id}/strip", response=StripOut)
+@router.get("/outputs/{output_id}/strip", response=CheckStrip)
 def strip(request: HttpRequest, output_id: int) -> dict[str, Any]:
     """The check strip of an output, and what can print it here."""
     found = outputs.by_id(output_id)

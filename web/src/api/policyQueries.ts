@@ -169,9 +169,7 @@ export function useOutputActions() {
   });
   const lookedAt = useMutation({
     mutationFn: (id: number) =>
-      taken(
-        api.POST("/api/policies/outputs/{output_id}/looked-at", { params: { path: { output_id: id } } }),
-      ),
+      taken(api.POST("/api/policies/outputs/{output_id}/looked-at", { params: { path: { output_id: id } } })),
     onSettled,
   });
   const importPolicy = useMutation({

@@ -2681,15 +2681,19 @@ export interface components {
         };
         /**
          * StripOut
-         * @description What a check strip needs here: printers of the house, and how their drivers may be set.
+         * @description A control strip compared with the aims.
          */
         StripOut: {
-            /** Patches */
-            patches: number;
-            /** Printers */
-            printers: components["schemas"]["Printer"][];
-            /** Ways */
-            ways: components["schemas"]["Way"][];
+            /** Id */
+            id: number;
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /** File Name */
+            file_name: string;
+            drift: components["schemas"]["Drift"];
         };
         /**
          * TolerancesIn
@@ -4651,6 +4655,18 @@ export interface components {
             notes: string;
             /** Version */
             version: number;
+        };
+        /**
+         * CheckStrip
+         * @description What a check strip needs here: printers of the house, and how their drivers may be set.
+         */
+        CheckStrip: {
+            /** Patches */
+            patches: number;
+            /** Printers */
+            printers: components["schemas"]["Printer"][];
+            /** Ways */
+            ways: components["schemas"]["Way"][];
         };
         /**
          * Printer
@@ -7469,7 +7485,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StripOut"];
+                    "application/json": components["schemas"]["CheckStrip"];
                 };
             };
         };

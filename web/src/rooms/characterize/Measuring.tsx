@@ -3,8 +3,8 @@ import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
 import { moment, percent } from "../../shared/figures";
-import { FileLink } from "../../shared/ui/FileLink";
 import { FileInput } from "../../shared/ui/FileInput";
+import { FileLink } from "../../shared/ui/FileLink";
 import type { StepProps } from "./StepProps";
 
 /** Printing, measuring and loading of a step, with the patches as they are read. */
@@ -33,7 +33,12 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
         {Boolean(step.result.calibration) && (
           <FileLink href={`${address}/sheet.pdf?check=1`}>Check to print (PDF)</FileLink>
         )}
-        <FileInput at={input} label="Measurements of this step" accept=".txt,.cgats,.it8,.cxf,.xml" onFile={(file) => actions.load.mutate({ step: step.step, file })} />
+        <FileInput
+          at={input}
+          label="Measurements of this step"
+          accept=".txt,.cgats,.it8,.cxf,.xml"
+          onFile={(file) => actions.load.mutate({ step: step.step, file })}
+        />
       </div>
       {under && (
         <div className="run-progress">

@@ -4,9 +4,9 @@ import type { Condition } from "../../api/client";
 import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
 import { fixed, moment } from "../../shared/figures";
 import { inkName } from "../../shared/inks";
+import { FileInput } from "../../shared/ui/FileInput";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
-import { FileInput } from "../../shared/ui/FileInput";
 import { useOneCondition } from "./useOneCondition";
 
 const NAMES: [keyof Tolerances, string][] = [
@@ -43,7 +43,12 @@ function Drift({ condition }: { condition: Condition }) {
           </Button>
         )}
         <Button onClick={() => input.current?.click()}>Load a measured strip</Button>
-        <FileInput at={input} label="Measured strip" accept=".txt,.cgats,.it8,.cxf,.xml" onFile={(file) => actions.load.mutate(file)} />
+        <FileInput
+          at={input}
+          label="Measured strip"
+          accept=".txt,.cgats,.it8,.cxf,.xml"
+          onFile={(file) => actions.load.mutate(file)}
+        />
       </ConditionHead>
       {actions.error && (
         <p className="notice" role="alert">

@@ -6,8 +6,8 @@ import type { HouseRules, RuleSet } from "../../api/client";
 import { useHouse, useRuleSets } from "../../api/houseQueries";
 import { useSession } from "../../api/queries";
 import { Choice } from "../../shared/ui/Choice";
-import { History } from "../../shared/ui/History";
 import { FileInput } from "../../shared/ui/FileInput";
+import { History } from "../../shared/ui/History";
 import { ProfileChoice } from "../../shared/ui/ProfileChoice";
 
 const FRESH: HouseRules = {
@@ -51,7 +51,12 @@ export function HouseRoom() {
           <Button onClick={() => input.current?.click()}>Import a set</Button>
           <Button onClick={() => setOpen("new")}>New set</Button>
         </div>
-        <FileInput at={input} label="House rules as a file" accept=".json" onFile={(file) => bringIn.mutate(file)} />
+        <FileInput
+          at={input}
+          label="House rules as a file"
+          accept=".json"
+          onFile={(file) => bringIn.mutate(file)}
+        />
       </header>
       {failed && (
         <p className="notice" role="alert">

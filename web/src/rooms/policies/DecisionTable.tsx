@@ -11,10 +11,12 @@ interface Props {
   row: number | undefined;
   chosen: number | undefined;
   onChoose: (record: number, page: number) => void;
+  /** What stands at the end of the sums. */
+  choice: React.ReactNode;
 }
 
 /** Every kind of decision on each page, refused first; a line and its objects on the page choose each other. */
-export function DecisionTable({ decisions, busy, row, chosen, onChoose }: Props) {
+export function DecisionTable({ decisions, busy, row, chosen, onChoose, choice }: Props) {
   const [by, setBy] = useState<Column>();
   const line = useRef<HTMLTableRowElement>(null);
   const listed = useMemo(() => {
@@ -42,7 +44,7 @@ export function DecisionTable({ decisions, busy, row, chosen, onChoose }: Props)
   );
   return (
     <section className="decisions" aria-label="Decisions" aria-busy={busy}>
-      <p className="decision-sums">
+      <div className="decision-sums">
         <b>
           {decisions.objects.toLocaleString("en")} objects on {decisions.pages}{" "}
           {decisions.pages === 1 ? "page" : "pages"}
@@ -52,10 +54,16 @@ export function DecisionTable({ decisions, busy, row, chosen, onChoose }: Props)
         <span>{(counts.convert ?? 0) + (counts["clean solids"] ?? 0)} converted</span>
         <span>{counts["black only"] ?? 0} black only</span>
         <span>{counts.leave ?? 0} left</span>
+        {decisions.drift !== null && (
+          <span title="Mean ΔE00 between prints of one picture that is placed under several profiles">
+            same picture up to ΔE00 {fixed(decisions.drift)} apart
+          </span>
+        )}
         {decisions.notes.slice(0, 2).map((note) => (
           <span key={note}>{note}</span>
         ))}
-      </p>
+        {choice}
+      </div>
       <div className="decision-scroll">
         <table className="table">
           <thead>

@@ -54,9 +54,7 @@ export function DocumentStage(props: Props) {
     file && bringIn.mutate(file, { onSuccess: (come) => onDocument(come.document.id) });
   const frame = document && frameOf(document, page);
   // The whole page, until somebody asks for another size.
-  const fit = frame
-    ? Math.min((room[0] - MARGIN) / frame.width, (room[1] - MARGIN) / frame.height, 4)
-    : 1;
+  const fit = frame ? Math.min((room[0] - MARGIN) / frame.width, (room[1] - MARGIN) / frame.height, 4) : 1;
   const zoom = chosenZoom ?? Math.max(0.1, fit);
   useEffect(() => {
     if (!scroll.current) return;
@@ -184,7 +182,9 @@ export function DocumentStage(props: Props) {
               onFailed={() => setFailed(looked)}
             />
           )}
-          {documents.length === 0 && <p>Drop a PDF here, or import one, to see what an output does with it.</p>}
+          {documents.length === 0 && (
+            <p>Drop a PDF here, or import one, to see what an output does with it.</p>
+          )}
         </div>
       </div>
       <div className="stage-choices">
@@ -251,7 +251,9 @@ export function DocumentStage(props: Props) {
           </span>
         )}
         {inkwise && <InkWords inks={inks.data} error={inks.error?.message} coverage={look === "coverage"} />}
-        {shownLook === "came" && <span className="soft">Numbers without a profile are shown as a viewer guesses them.</span>}
+        {shownLook === "came" && (
+          <span className="soft">Numbers without a profile are shown as a viewer guesses them.</span>
+        )}
         {shownLook === "ticket" && output && (
           <span className="soft">{output.verdicts.map((each) => each.said).join(" ")}</span>
         )}

@@ -1,18 +1,22 @@
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import {
   type DeliveryRule,
   type Output,
   type PdfDocument,
+  type Ticket,
   useDocumentActions,
   useOutputActions,
   useReadyMade,
 } from "../../api/policyQueries";
 import { useConditions, useRuns, useSession } from "../../api/queries";
+import { FileInput } from "../../shared/ui/FileInput";
+import { FileLink } from "../../shared/ui/FileLink";
 import { History } from "../../shared/ui/History";
 import { RunLine } from "../../shared/ui/RunLine";
+import { TicketPart } from "./TicketPart";
 
 /** What a new output asks of a document. */
 const PLAIN_RULE: DeliveryRule = {
@@ -24,6 +28,22 @@ const PLAIN_RULE: DeliveryRule = {
   pdf_version: "",
   spots: "keep",
   transparency: "keep",
+};
+
+const TICKET_WORDS: Record<string, string> = {
+  once: "ticket mirrors wrongly",
+  twice: "ticket converts twice",
+  never: "ticket never converts",
+};
+
+const FRESH_TICKET: Ticket = {
+  converts: ["application"],
+  mirrors: [],
+  transfer: false,
+  profile: "",
+  intent: "relative",
+  bpc: true,
+  medium: "",
 };
 
 interface Props {
@@ -64,6 +84,10 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
               <span>
                 {each.condition_name} · version {each.version}
               </span>
+              {!each.ticket_right && (
+                <em>{TICKET_WORDS[each.verdicts[0]?.verdict ?? ""] ?? "ticket to look at"}</em>
+              )}
+              {each.to_look_at.length > 0 && <em>condition changed</em>}
             </button>
           </li>
         ))}
@@ -121,9 +145,9 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
 
 /** The delivery rule, and what is set at the device. */
 function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
-  const { save, remove } = useOutputActions();
+  const { save, remove, lookedAt, importPolicy } = useOutputActions();
   const rule = output.rule;
-  const change = (part: Partial<DeliveryRule>, more: { notes?: string } = {}) =>
+  const change = (part: Partial<DeliveryRule>, more: { notes?: string; ticket?: Ticket } = {}) =>
     save.mutate({
       id: output.id,
       version: output.version,
@@ -132,10 +156,35 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
         condition: output.condition,
         policy: output.policy,
         notes: more.notes ?? output.notes,
+        ticket: more.ticket ?? output.ticket,
         rule: { ...rule, ...part },
       },
     });
-  const ppi = (name: "most_ppi" | "least_ppi", label: string) => (
+  const choice = <K extends "profiles" | "compression" | "spots" | "transparency" | "pdf_version">(
+    name: K,
+    label: string,
+    options: readonly (readonly [DeliveryRule[K], string])[],
+    aria = label,
+  ) => (
+    <div className="pair">
+      <span>{label}</span>
+      <Select
+        size="small"
+        displayEmpty
+        value={rule[name]}
+        disabled={!mayChange}
+        inputProps={{ "aria-label": aria }}
+        onChange={(event) => change({ [name]: event.target.value })}
+      >
+        {options.map(([value, word]) => (
+          <MenuItem key={value} value={value}>
+            {word}
+          </MenuItem>
+        ))}
+      </Select>
+    </div>
+  );
+  const figure = (name: "most_ppi" | "least_ppi" | "jpeg_quality", label: string) => (
     <label>
       <span>{label}</span>
       <input
@@ -145,81 +194,108 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
         inputMode="numeric"
         onBlur={(event) => {
           const typed = event.target.value.trim();
-          const value = typed === "" ? null : Number(typed);
+          const value = typed === "" && name !== "jpeg_quality" ? null : Number(typed);
           if (value !== (rule[name] ?? null)) change({ [name]: value });
         }}
       />
     </label>
   );
+  const input = useRef<HTMLInputElement>(null);
+  const failed = save.error ?? remove.error ?? importPolicy.error ?? lookedAt.error;
   return (
-    <div className="output-facts">
-      <h2>Delivery rule</h2>
-      <div className="pair">
-        <span>Profiles</span>
-        <Select
-          size="small"
-          value={rule.profiles ?? "none"}
-          disabled={!mayChange}
-          inputProps={{ "aria-label": "Profiles" }}
-          onChange={(event) => change({ profiles: event.target.value as "inside" | "none" })}
-        >
-          <MenuItem value="none">none</MenuItem>
-          <MenuItem value="inside">inside</MenuItem>
-        </Select>
+    <>
+      {output.to_look_at.length > 0 && (
+        <div className="output-facts" role="status">
+          <p className="notice">{output.to_look_at.join(" ")} Look at your documents again.</p>
+          {mayChange && (
+            <button type="button" className="quiet-button" onClick={() => lookedAt.mutate(output.id)}>
+              I have looked at it
+            </button>
+          )}
+        </div>
+      )}
+      <div className="output-facts">
+        <h2>Delivery rule</h2>
+        {choice("profiles", "Profiles", [
+          ["none", "none"],
+          ["inside", "inside"],
+        ])}
+        {figure("most_ppi", "At most, ppi")}
+        {figure("least_ppi", "At least, ppi")}
+        {choice(
+          "compression",
+          "Pictures",
+          [
+            ["lossless", "lossless"],
+            ["jpeg", "JPEG"],
+          ],
+          "Compression of pictures",
+        )}
+        {rule.compression === "jpeg" && figure("jpeg_quality", "Quality")}
+        {choice(
+          "spots",
+          "Spots left",
+          [
+            ["keep", "taken"],
+            ["refuse", "refused"],
+          ],
+          "Spots that are left",
+        )}
+        {choice("transparency", "Transparency", [
+          ["keep", "taken"],
+          ["refuse", "refused"],
+        ])}
+        {choice("pdf_version", "Written as", [
+          ["", "as it came"],
+          ["1.4", "PDF 1.4"],
+          ["1.6", "PDF 1.6"],
+          ["1.7", "PDF 1.7"],
+          ["2.0", "PDF 2.0"],
+        ])}
+        <label className="notes">
+          <span>Notes</span>
+          <textarea
+            className="plain-input"
+            rows={2}
+            defaultValue={output.notes}
+            disabled={!mayChange}
+            onBlur={(event) =>
+              event.target.value !== output.notes && change({}, { notes: event.target.value })
+            }
+          />
+        </label>
+        {failed && (
+          <p className="notice" role="alert">
+            {failed.message}
+          </p>
+        )}
       </div>
-      {ppi("most_ppi", "At most, ppi")}
-      {ppi("least_ppi", "At least, ppi")}
-      <div className="pair">
-        <span>Pictures</span>
-        <Select
-          size="small"
-          value={rule.compression ?? "lossless"}
-          disabled={!mayChange}
-          inputProps={{ "aria-label": "Compression of pictures" }}
-          onChange={(event) => change({ compression: event.target.value as "lossless" | "jpeg" })}
-        >
-          <MenuItem value="lossless">lossless</MenuItem>
-          <MenuItem value="jpeg">JPEG {rule.jpeg_quality}</MenuItem>
-        </Select>
-      </div>
-      <div className="pair">
-        <span>Spots left</span>
-        <Select
-          size="small"
-          value={rule.spots ?? "keep"}
-          disabled={!mayChange}
-          inputProps={{ "aria-label": "Spots that are left" }}
-          onChange={(event) => change({ spots: event.target.value as "keep" | "refuse" })}
-        >
-          <MenuItem value="keep">taken</MenuItem>
-          <MenuItem value="refuse">refused</MenuItem>
-        </Select>
-      </div>
-      <label className="notes">
-        <span>At the device</span>
-        <textarea
-          className="plain-input"
-          rows={2}
-          defaultValue={output.notes}
-          disabled={!mayChange}
-          onBlur={(event) => event.target.value !== output.notes && change({}, { notes: event.target.value })}
+      <TicketPart output={output} mayChange={mayChange} onChange={(ticket) => change({}, { ticket })} />
+      <div className="output-facts">
+        <h2>Policy</h2>
+        <FileLink href={`/api/policies/outputs/${output.id}/policy`}>Export it with its profiles</FileLink>
+        {mayChange && (
+          <button type="button" className="quiet-button" onClick={() => input.current?.click()}>
+            {importPolicy.isPending ? "Reading it" : "Import another in its place"}
+          </button>
+        )}
+        <FileInput
+          at={input}
+          label="A policy as a file"
+          accept=".json"
+          onFile={(file) => importPolicy.mutate({ id: output.id, version: output.version, file })}
         />
-      </label>
-      {(save.error ?? remove.error) && (
-        <p className="notice" role="alert">
-          {(save.error ?? remove.error)?.message}
-        </p>
-      )}
-      {mayChange && (
-        <button
-          type="button"
-          className="quiet-button"
-          onClick={() => confirm(`Remove the output '${output.name}'?`) && remove.mutate(output.id)}
-        >
-          Remove this output
-        </button>
-      )}
-    </div>
+        {mayChange && (
+          <button
+            type="button"
+            className="quiet-button"
+            onClick={() => confirm(`Remove the output '${output.name}'?`) && remove.mutate(output.id)}
+          >
+            Remove this output
+          </button>
+        )}
+      </div>
+    </>
   );
 }
 
@@ -238,7 +314,17 @@ function NewOutput({ onDone }: { onDone: () => void }) {
         event.preventDefault();
         if (start)
           save.mutate(
-            { version: 0, wish: { name, condition, policy: start.policy, rule: PLAIN_RULE, notes: "" } },
+            {
+              version: 0,
+              wish: {
+                name,
+                condition,
+                policy: start.policy,
+                rule: PLAIN_RULE,
+                ticket: FRESH_TICKET,
+                notes: "",
+              },
+            },
             { onSuccess: onDone },
           );
       }}

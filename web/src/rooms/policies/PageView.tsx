@@ -27,17 +27,7 @@ interface Props {
 }
 
 /** One page, drawn in tiles as they come into view, with marks on what is chosen. */
-export function PageView({
-  document,
-  page,
-  zoom,
-  look,
-  marks,
-  spot,
-  mirrored,
-  onPoint,
-  onFailed,
-}: Props) {
+export function PageView({ document, page, zoom, look, marks, spot, mirrored, onPoint, onFailed }: Props) {
   const frame = frameOf(document, page);
   if (!frame) return null;
   const ppi = Math.min(MOST_PPI, Math.max(18, Math.round(POINTS * zoom * Math.min(devicePixelRatio, 2))));

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { useDecisions, useDocuments, useOutputs } from "../../api/policyQueries";
+import { type Beside, useCompared, useDecisions, useDocuments, useOutputs } from "../../api/policyQueries";
+import { BesideChoice, ComparedTable } from "./ComparedTable";
 import { DecisionTable } from "./DecisionTable";
 import { DocumentStage } from "./DocumentStage";
 import { OutputList } from "./OutputList";
@@ -18,7 +19,11 @@ export function PoliciesRoom() {
   const output = outputs.data?.find((each) => each.id === outputId) ?? outputs.data?.[0];
   const document = documents.data?.find((each) => each.id === documentId) ?? documents.data?.[0];
   const decisions = useDecisions(document, output);
-  const failed = outputs.error ?? documents.error ?? decisions.error;
+  const [beside, setBeside] = useState<Beside>();
+  const [line, setLine] = useState<number>();
+  const compared = useCompared(document, output, beside);
+  const differing = beside && line !== undefined ? compared.data?.differing[line] : undefined;
+  const failed = outputs.error ?? documents.error ?? decisions.error ?? compared.error;
 
   const show = (at: number, onPage: number) => {
     setRecord(at);
@@ -35,6 +40,7 @@ export function PoliciesRoom() {
           setOutputId(id);
           setRow(undefined);
           setRecord(undefined);
+          setBeside(undefined);
         }}
       />
       <div className="policies-middle">
@@ -51,8 +57,12 @@ export function PoliciesRoom() {
           row={row}
           record={record}
           decisions={decisions.data}
+          differing={
+            differing && differing.page === page ? { key: "differing", boxes: differing.boxes } : undefined
+          }
           onDocument={(id) => {
             setDocumentId(id);
+            setLine(undefined);
             setPage(1);
             setRecord(undefined);
           }}
@@ -61,13 +71,42 @@ export function PoliciesRoom() {
         />
       </div>
       {output && <RowPanel output={output} decisions={decisions.data} chosen={row} onChoose={setRow} />}
-      <DecisionTable
-        decisions={decisions.data}
-        busy={decisions.isFetching}
-        row={row}
-        chosen={record}
-        onChoose={show}
-      />
+      {beside && output ? (
+        <ComparedTable
+          outputs={outputs.data ?? []}
+          output={output}
+          beside={beside}
+          compared={compared.data}
+          chosen={line}
+          onBeside={(next) => {
+            setBeside(next);
+            setLine(undefined);
+          }}
+          onChoose={(at, onPage) => {
+            setLine(at);
+            setPage(onPage);
+          }}
+        />
+      ) : (
+        <DecisionTable
+          decisions={decisions.data}
+          busy={decisions.isFetching}
+          row={row}
+          chosen={record}
+          onChoose={show}
+          choice={
+            output &&
+            document && (
+              <BesideChoice
+                outputs={outputs.data ?? []}
+                output={output}
+                beside={beside}
+                onBeside={setBeside}
+              />
+            )
+          }
+        />
+      )}
     </main>
   );
 }
