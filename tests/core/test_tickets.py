@@ -1,10 +1,19 @@
 """Tickets: what follows from settings, and what a measured strip says of a printer that is set wrong."""
 
 import numpy as np
+import pikepdf
 import pytest
 
 from plinto_core.errors import PolicyError
-from plinto_core.policy.check_strip import PATCHES, hypotheses, read_strip, strip_of
+from plinto_core.icc import cmm
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.pdf.draw import draw
+from plinto_core.pdf.proof import ProofView
+from plinto_core.pdf.set_up import set_up_document
+from plinto_core.policy.check_strip import PATCHES, converted_again, hypotheses, read_strip, strip_of, unconverted
+from plinto_core.policy.conversion import Conversions, destination_of
+from plinto_core.policy.kinds import Catches
+from plinto_core.policy.policy import Convert, Policy, Row
 from plinto_core.policy.ticket import Ticket, ticket_from_json
 from tests.conftest import profile_of
 
@@ -75,3 +84,43 @@ def test_what_no_set_up_explains_is_said():
         read_strip(press, (), strip[:5], strip[:5])
     with pytest.raises(PolicyError, match="other inks"):
         hypotheses(press, (profile_of("sateen-reactive"),), strip)
+
+
+@pytest.mark.parametrize("converted", ["twice", "never"])
+def test_a_page_is_seen_as_a_wrong_ticket_prints_it_flat_colors_and_pictures_alike(converted, tmp_path, condition):
+    """The chain applied twice, or not at all: what the strip's physics say of the same numbers."""
+    press = condition("cotton-54t")
+    codes = np.array([[217, 31, 92], [20, 120, 200], [240, 230, 210]], np.uint8)
+    pdf = pikepdf.Pdf.new()
+    page = pdf.add_blank_page(page_size=(60, 20))
+    picture = pikepdf.Stream(pdf, np.repeat(codes[:, None], 8, axis=1).transpose(1, 0, 2).tobytes())
+    picture.Type, picture.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
+    picture.Width, picture.Height, picture.BitsPerComponent = 3, 8, 8
+    picture.ColorSpace = pikepdf.Name.DeviceRGB
+    page.Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=pdf.make_indirect(picture)))
+    flat = "".join(
+        f"{' '.join(str(round(v / 255, 5)) for v in code)} rg {20 * at} 10 20 10 re f\n"
+        for at, code in enumerate(codes)
+    )
+    page.Contents = pikepdf.Stream(pdf, f"{flat} q 60 0 0 10 0 0 cm /P Do Q".encode())
+    pdf.save(tmp_path / "job.pdf")
+    policy = Policy("All", (Row(Catches(), Convert()),), rgb="sRGB", cmyk="destination")
+    data = set_up_document(
+        tmp_path / "job.pdf", 0, converted, policy, press, view=ProofView(rgb_profile("sRGB")), limit=230
+    )  # fmt: skip
+    pixels = draw(data, 0, 72)
+    rgb = codes / 255
+    if converted == "never":
+        inks = unconverted(press.model.inks, rgb)
+    else:
+        once = (
+            Conversions(destination_of("condition", press, 230))
+            .of(rgb_profile("sRGB"), Convert(), "relative")
+            .values(rgb)
+        )
+        inks = converted_again(press.profile, once)
+    wanted = cmm.from_lab(rgb_profile("sRGB"), press.model.lab(inks)) * 255
+    for at in range(3):
+        assert np.abs(pixels[5, 20 * at + 10] - wanted[at]).max() <= 3, "flat"
+        assert np.abs(pixels[15, 20 * at + 10] - wanted[at]).max() <= 9, "picture"
+    assert np.abs(wanted - codes).max() > 25

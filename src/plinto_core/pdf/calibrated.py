@@ -10,7 +10,7 @@ from plinto_core.colorimetry.lab import D50_XYZ
 from plinto_core.errors import DocumentError
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import Description, ParametricCurve, TagValue, Text, Xyz
-from plinto_core.pdf.function import Array, numbers
+from plinto_core.pdf.reading import Array, numbers
 
 
 def cal_profile(family: str, given: Any) -> Profile:

@@ -10,6 +10,7 @@ import pikepdf
 from numpy.typing import NDArray
 
 from plinto_core.errors import DocumentError
+from plinto_core.pdf.reading import numbers, pairs, real, whole
 
 Array = NDArray[np.float64]
 Function = Callable[[Array], Array]
@@ -25,39 +26,28 @@ def function_of(found: Any, inputs: int, depth: int = 0) -> Function:
     if depth > _DEEPEST:
         raise DocumentError("a function is made of itself")
     if isinstance(found, pikepdf.Array):
+        if not len(found):
+            raise DocumentError("a function is missing")
         parts = [function_of(each, inputs, depth + 1) for each in found]
         return lambda values: np.column_stack([part(values) for part in parts])
     if not isinstance(found, pikepdf.Dictionary | pikepdf.Stream):
         raise DocumentError("a function is missing")
-    domain = numbers(found.get("/Domain"), "a function's domain").reshape(-1, 2)
+    domain = pairs(found.get("/Domain"), "a function's domain")
     if len(domain) != inputs:
         raise DocumentError(f"a function takes {len(domain)} values, and {inputs} are given")
     kinds = {0: _sampled, 2: _exponential, 3: _stitched, 4: _calculated}
-    kind = int(found.get("/FunctionType", -1))
+    kind = whole(found, "/FunctionType", "a function", -1)
     if kind not in kinds:
         raise DocumentError(f"a function is of type {kind}, which is none of a PDF")
     inner = kinds[kind](found, domain, depth)
     bounds = found.get("/Range")
-    span = None if bounds is None else numbers(bounds, "a function's range").reshape(-1, 2)
+    span = None if bounds is None else pairs(bounds, "a function's range")
 
-    def whole(values: Array) -> Array:
+    def inside(values: Array) -> Array:
         out = inner(np.clip(np.asarray(values, np.float64), domain[:, 0], domain[:, 1]))
         return out if span is None else np.clip(out[:, : len(span)], span[:, 0], span[:, 1])
 
-    return whole
-
-
-def numbers(found: Any, what: str) -> Array:
-    """An array object as numbers. Raises `DocumentError`."""
-    if not isinstance(found, pikepdf.Array) or not len(found):
-        raise DocumentError(f"{what} is missing")
-    try:
-        out = np.array([float(each) for each in found])
-    except (TypeError, ValueError) as error:
-        raise DocumentError(f"{what} has values that are no numbers") from error
-    if not np.isfinite(out).all():
-        raise DocumentError(f"{what} has values that are no numbers")
-    return out
+    return inside
 
 
 def unpacked(data: bytes, bits: int, count: int) -> NDArray[np.uint32]:
@@ -77,13 +67,13 @@ def _sampled(found: Any, domain: Array, depth: int) -> Function:
     if not isinstance(found, pikepdf.Stream):
         raise DocumentError("a sampled function has no samples")
     size = numbers(found.get("/Size"), "a function's size").astype(int)
-    span = numbers(found.get("/Range"), "a function's range").reshape(-1, 2)
-    bits, inputs, outputs = int(found.get("/BitsPerSample", 8)), len(domain), len(span)
+    span = pairs(found.get("/Range"), "a function's range")
+    bits, inputs, outputs = whole(found, "/BitsPerSample", "a function", 8), len(domain), len(span)
     count = int(np.prod(size)) * outputs
     if len(size) != inputs or (size < 1).any() or bits not in (1, 2, 4, 8, 12, 16, 24, 32) or count > _MOST_SAMPLES:
         raise DocumentError("a sampled function has sizes that cannot be")
-    encode = numbers(found["/Encode"], "a function's encoding").reshape(-1, 2) if "/Encode" in found else None
-    decode = numbers(found["/Decode"], "a function's decoding").reshape(-1, 2) if "/Decode" in found else span
+    encode = pairs(found["/Encode"], "a function's encoding") if "/Encode" in found else None
+    decode = pairs(found["/Decode"], "a function's decoding") if "/Decode" in found else span
     encode = np.column_stack([np.zeros(inputs), size - 1.0]) if encode is None else encode
     raw = unpacked(_read(found), bits, count).astype(np.float64) / (2.0**bits - 1)
     # The first input varies fastest.
@@ -116,16 +106,18 @@ def _exponential(found: Any, domain: Array, depth: int) -> Function:
     del domain, depth
     first = numbers(found["/C0"], "a function's first color") if "/C0" in found else np.zeros(1)
     last = numbers(found["/C1"], "a function's last color") if "/C1" in found else np.ones(1)
-    power = float(found.get("/N", 1))
+    power = real(found, "/N", "a function", 1.0)
     if len(first) != len(last):
         raise DocumentError("a function begins and ends with different numbers of values")
     return lambda values: first + np.abs(values[:, :1]) ** power * (last - first)
 
 
 def _stitched(found: Any, domain: Array, depth: int) -> Function:
-    parts = [function_of(each, 1, depth + 1) for each in found.get("/Functions", [])]
-    bounds = [float(each) for each in found.get("/Bounds", [])]
-    encode = numbers(found.get("/Encode"), "a function's encoding").reshape(-1, 2)
+    given, edges_given = found.get("/Functions"), found.get("/Bounds")
+    parts = [function_of(each, 1, depth + 1) for each in given] if isinstance(given, pikepdf.Array) else []
+    alone = not isinstance(edges_given, pikepdf.Array) or not len(edges_given)
+    bounds = [] if alone else list(numbers(edges_given, "a stitched function's edges"))
+    encode = pairs(found.get("/Encode"), "a function's encoding")
     if not parts or len(bounds) != len(parts) - 1 or len(encode) != len(parts):
         raise DocumentError("a stitched function has parts that do not fit")
     edges = np.array([domain[0, 0], *bounds, domain[0, 1]])

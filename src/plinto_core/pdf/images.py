@@ -23,12 +23,15 @@ from plinto_core.deliver.jpeg_out import write_within
 from plinto_core.errors import DocumentError, RecipeError
 from plinto_core.pdf.function import unpacked
 from plinto_core.pdf.meaning import Meaning
+from plinto_core.pdf.reading import numbers, pairs, whole
 from plinto_core.pdf.space import DocumentSpace, component_spans
-from plinto_core.policy.conversion import Codes, Conversion, lab_as_rgb
+from plinto_core.policy.conversion import Codes, Conversion, baked, lab_as_rgb
 from plinto_core.policy.rule import DeliveryRule
 
 MOST_SAMPLES = 1_200_000_000
 _LOSSY = ("/DCTDecode", "/JPXDecode")
+#: As many bytes of a color as fit into one whole number.
+_PACKED_BYTES = 8
 #: Pixels a side of what a picture is recognized by.
 _SAMPLE_SIDE = 32
 _BILEVEL = ("/CCITTFaxDecode", "/JBIG2Decode")
@@ -52,7 +55,7 @@ def filters_of(found: Any) -> list[str]:
 
 def decoded(found: Any, space: DocumentSpace) -> NDArray[Any]:
     """Codes (h, w, channels) uint8 or uint16 as they are stored, before Decode. Raises `DocumentError`."""
-    width, height = int(found["/Width"]), int(found["/Height"])
+    width, height = whole(found, "/Width", "a picture"), whole(found, "/Height", "a picture")
     if width < 1 or height < 1 or width * height * max(space.channels, 1) > MOST_SAMPLES:
         raise DocumentError(f"a picture of {width} × {height} pixels is larger than can be worked on")
     filters = filters_of(found)
@@ -73,7 +76,7 @@ def decoded(found: Any, space: DocumentSpace) -> NDArray[Any]:
     except (RuntimeError, ValueError, MemoryError) as error:
         # The codecs raise subclasses of these.
         raise DocumentError(f"a picture of {width} × {height} pixels cannot be decoded ({error})") from error
-    return _rows(raw, width, height, space.channels, int(found.get("/BitsPerComponent", 8)))
+    return _rows(raw, width, height, space.channels, whole(found, "/BitsPerComponent", "a picture", 8))
 
 
 def _up_to_last(found: Any, filters: list[str]) -> bytes:
@@ -121,11 +124,24 @@ def _rows(raw: bytes, width: int, height: int, channels: int, bits: int) -> NDAr
 def decoding(found: Any, space: DocumentSpace, bits: int) -> NDArray[np.float64]:
     """Value at the lowest and at the highest code of each channel (channels, 2)."""
     given = found.get("/Decode")
-    if given is not None and len(given) == 2 * space.channels:
-        return np.array([float(each) for each in given]).reshape(-1, 2)
+    if isinstance(given, Array) and len(given) == 2 * space.channels:
+        return pairs(given, "a picture's decoding")
     if space.family == "Indexed":
         return np.array([[0.0, 2.0**bits - 1]])
     return component_spans(space)
+
+
+def distinct(codes: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.intp]]:
+    """Each color of a picture (h, w, channels) once, and which one every pixel has."""
+    flat = codes.reshape(-1, codes.shape[2])
+    packed = np.zeros(len(flat), np.uint64)
+    for channel in flat.T if flat.shape[1] * codes.dtype.itemsize <= _PACKED_BYTES else ():
+        packed = packed << np.uint64(8 * codes.dtype.itemsize) | channel
+    if flat.shape[1] * codes.dtype.itemsize > _PACKED_BYTES:
+        known, back = np.unique(flat, axis=0, return_inverse=True)
+        return known, back.ravel()
+    _, first, back = np.unique(packed, return_index=True, return_inverse=True)
+    return flat[first], back.ravel()
 
 
 def _thinned(pixels: NDArray[Any]) -> NDArray[Any]:
@@ -177,7 +193,7 @@ class Pictures:
         `conversion_of` gives the conversion from a profile. Raises `DocumentError`, `PolicyError`.
         """
         filters = filters_of(found)
-        bits = int(found.get("/BitsPerComponent", 8))
+        bits = whole(found, "/BitsPerComponent", "a picture", 8)
         lossy = bool(filters) and filters[-1] in _LOSSY
         if space.channels == 1 and bits <= 8 and not lossy and (not self._over(ppi) or bits == 1):
             return Written(self._by_palette(found, space, conversion_of, target, bits), "its palette converted")
@@ -206,7 +222,7 @@ class Pictures:
     def averaged_down(self, found: Any, space: DocumentSpace, ppi: float) -> Written | None:
         """The same colors in fewer pixels; None where there is nothing to do."""
         filters = filters_of(found)
-        bits = int(found.get("/BitsPerComponent", 8))
+        bits = whole(found, "/BitsPerComponent", "a picture", 8)
         if not self._over(ppi) or bits < 8 or space.family == "Indexed" or (filters and filters[-1] in _BILEVEL):
             return None
         stored = decoded(found, space)
@@ -252,6 +268,12 @@ class Pictures:
             return self._tints(stored, space, spans, top, conversion_of)
         source, _ = self._meaning.of(space, np.zeros((1, space.channels)))
         conversion = conversion_of(source)
+        if not self._meaning.keeps_values:
+            link = baked(
+                lambda values: conversion.values(self._meaning.of(space, values)[1]), conversion.letters,
+                f"{source.digest} {space.label}", space.channels,
+            )  # fmt: skip
+            return link.inks_of(_plain(stored, spans, top), 8).astype(np.uint8, copy=False), conversion.letters
         return conversion.codes(_plain(stored, spans, top)), conversion.letters
 
     @staticmethod
@@ -268,12 +290,11 @@ class Pictures:
     def _tints(
         self, stored: NDArray[Any], space: DocumentSpace, spans: NDArray[np.float64], top: float, conversion_of: Any
     ) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
-        flat = stored.reshape(-1, space.channels)
-        known, back = np.unique(flat, axis=0, return_inverse=True)
+        known, back = distinct(stored)
         source, device = self._meaning.of(space, spans[:, 0] + known / top * (spans[:, 1] - spans[:, 0]))
         conversion = conversion_of(source)
         table = np.rint(conversion.values(device) * 255).astype(np.uint8)
-        return table[back.ravel()].reshape(*stored.shape[:2], -1), conversion.letters
+        return table[back].reshape(*stored.shape[:2], -1), conversion.letters
 
     def _stream(self, codes: NDArray[np.uint8], target: Any, letters: tuple[str, ...], total: float) -> Any:
         height, width, channels = codes.shape
@@ -302,7 +323,7 @@ class Pictures:
             made["/Mask"] = found["/Mask"]
         soft = found.get("/SMask")
         if conversion_of is not None and isinstance(soft, Stream) and "/Matte" in soft:
-            source, device = self._meaning.of(space, np.array([[float(each) for each in soft["/Matte"]]]))
+            source, device = self._meaning.of(space, numbers(soft["/Matte"], "a soft mask's matte")[None])
             another = Stream(self._pdf, bytes(soft.read_raw_bytes()))
             for key, value in dict(soft).items():
                 if key != "/Length":
@@ -358,7 +379,7 @@ def _key_mask(found: Any, stored: NDArray[Any]) -> NDArray[np.bool_] | None:
     given = found.get("/Mask")
     if not isinstance(given, Array) or len(given) != 2 * stored.shape[2]:
         return None
-    bounds = np.array([int(each) for each in given]).reshape(-1, 2)
+    bounds = pairs(given, "a picture's color key").astype(int)
     return np.asarray(((stored >= bounds[:, 0]) & (stored <= bounds[:, 1])).all(axis=2))
 
 

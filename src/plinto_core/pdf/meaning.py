@@ -1,6 +1,7 @@
 """What a document's values mean: a profile and values for it, by the document's own word or by what a policy assumes."""
 
 from dataclasses import dataclass, field
+from typing import ClassVar
 
 import numpy as np
 
@@ -22,6 +23,8 @@ class Meaning:
     destination: Destination
     profiles: dict[str, Profile] = field(default_factory=dict)
     intent: Profile | None = None
+    #: Whether values of RGB and CMYK spaces go to their profile as they are, so that pictures need no look at each.
+    keeps_values: ClassVar[bool] = True
 
     def of(  # noqa: PLR0911 - one return a family
         self, space: DocumentSpace, values: Array

@@ -22,8 +22,9 @@ from plinto_core.pdf.apply import rewritten
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.draw import Pixels, draw, only_page, saved
 from plinto_core.pdf.function import Array
-from plinto_core.pdf.images import decoded, decoding, filters_of, packed_gray
+from plinto_core.pdf.images import decoded, decoding, distinct, filters_of, packed_gray
 from plinto_core.pdf.meaning import Meaning
+from plinto_core.pdf.reading import whole
 from plinto_core.pdf.space import DocumentSpace
 from plinto_core.pdf.state import ColorUse, Paint
 from plinto_core.pdf.tape import Emit
@@ -37,8 +38,6 @@ from plinto_core.raster.picture_kernels import hatch
 
 #: Percent that rounding to codes may add up to over all inks, without anything being over a limit.
 _DRAWN = 1.0
-#: As many bytes of a color as fit into one whole number.
-_PACKED_BYTES = 8
 _HATCH_RAD, _HATCH_COLOR = 0.7854, (255, 255, 255)
 _PROCESS = ("Cyan", "Magenta", "Yellow", "Black")
 
@@ -216,7 +215,7 @@ class _PlateWriter(Writer):
 
     def _gray(self, found: Any, space: DocumentSpace) -> Any:
         filters = filters_of(found)
-        bits = int(found.get("/BitsPerComponent", 8))
+        bits = whole(found, "/BitsPerComponent", "a picture", 8)
         if filters and filters[-1] in ("/CCITTFaxDecode", "/JBIG2Decode"):
             return self._by_palette(found, space)
         stored = decoded(found, space)
@@ -229,7 +228,7 @@ class _PlateWriter(Writer):
 
         channel = self._channel(space)
         if channel is None:
-            known, back = _distinct(stored)
+            known, back = distinct(stored)
             return packed_gray(self.pdf, grays(known)[back].reshape(stored.shape[:2]), found)
         # The plate is one of the picture's own channels, or none of them: a table says all.
         steps = np.zeros((int(top) + 1, space.channels), stored.dtype)
@@ -240,9 +239,11 @@ class _PlateWriter(Writer):
 
     def _channel(self, space: DocumentSpace) -> int | None:
         """The channel that alone decides on this plate, −1 where none does; None where all of them do."""
+        if space.family == "Indexed":
+            return None
         if space.kind == "CMYK":
             return _PROCESS.index(self._plate) if self._plate in _PROCESS else -1
-        if space.kind == "spot" and space.family != "Indexed" and "All" not in space.names:
+        if space.kind == "spot" and "All" not in space.names:
             return space.names.index(self._plate) if self._plate in space.names else -1
         return None
 
@@ -266,19 +267,6 @@ class _PlateWriter(Writer):
             lambda gray: np.hstack([gray * 100, np.zeros((len(gray), 2))]), Name.DeviceGray,
         )  # fmt: skip
         return made
-
-
-def _distinct(codes: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.intp]]:
-    """Each color of a picture (h, w, channels) once, and which one every pixel has."""
-    flat = codes.reshape(-1, codes.shape[2])
-    packed = np.zeros(len(flat), np.uint64)
-    for channel in flat.T if flat.shape[1] * codes.dtype.itemsize <= _PACKED_BYTES else ():
-        packed = packed << np.uint64(8 * codes.dtype.itemsize) | channel
-    if flat.shape[1] * codes.dtype.itemsize > _PACKED_BYTES:
-        known, back = np.unique(flat, axis=0, return_inverse=True)
-        return known, back.ravel()
-    _, first, back = np.unique(packed, return_index=True, return_inverse=True)
-    return flat[first], back.ravel()
 
 
 def coverage_picture(plates: Plates, limit_percent: float, corner: tuple[int, int] = (0, 0)) -> Pixels:

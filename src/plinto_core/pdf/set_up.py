@@ -52,6 +52,8 @@ def set_up_document(
 class _Printed(Meaning):
     """Reads device numbers as the color that the printer makes of them."""
 
+    keeps_values = False
+
     def __init__(
         self, policy: Policy, display: Destination, condition: Condition, view: ProofView, converted: Converted
     ) -> None:

@@ -11,7 +11,8 @@ from pikepdf import Dictionary, Name, Pdf, Stream
 
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import DocumentError
-from plinto_core.pdf.function import Array, Function, function_of, numbers
+from plinto_core.pdf.function import Array, Function, function_of
+from plinto_core.pdf.reading import numbers, pairs, whole
 from plinto_core.pdf.space import DocumentSpace
 
 #: Largest ΔE00 between a sampled shading and what it should be, and the samples at which trying ends.
@@ -27,7 +28,7 @@ def converted(
     pdf: Pdf, found: Any, space: DocumentSpace, mapped: Mapped, lab: Callable[[Array], Array], target: Any
 ) -> tuple[Any, float]:
     """The shading in `target`, and the largest ΔE00 that its steps leave. Raises `DocumentError`."""
-    kind = int(found.get("/ShadingType", 0))
+    kind = whole(found, "/ShadingType", "a shading", 0)
     if kind not in range(1, 8):
         raise DocumentError(f"a shading is of type {kind}, which is none of a PDF")
     keys = dict(found).items()
@@ -48,7 +49,7 @@ def _along(
     pdf: Pdf, found: Any, space: DocumentSpace, mapped: Mapped, lab: Callable[[Array], Array]
 ) -> tuple[Any, float]:  # fmt: skip
     given = found.get("/Function")
-    domain = numbers(found["/Domain"], "a shading's domain") if "/Domain" in found else np.array([0.0, 1.0])
+    domain = numbers(found["/Domain"], "a shading's domain", 2) if "/Domain" in found else np.array([0.0, 1.0])
     return _new_function(pdf, given, (float(domain[0]), float(domain[1])), space, mapped, lab)
 
 
@@ -57,8 +58,9 @@ def _new_function(
     lab: Callable[[Array], Array], depth: int = 0,
 ) -> tuple[Any, float]:  # fmt: skip
     """A function of one value in the destination. Stitches stay where they are, so that hard edges stay hard."""
-    if isinstance(given, Dictionary) and int(given.get("/FunctionType", -1)) == 3 and depth < 8:
-        encode = numbers(given.get("/Encode"), "a function's encoding").reshape(-1, 2)
+    if isinstance(given, Dictionary) and whole(given, "/FunctionType", "a function", -1) == 3 and depth < 8:
+        function_of(given, 1)
+        encode = pairs(given.get("/Encode"), "a function's encoding")
         parts, error = [], 0.0
         for part, ends in zip(given["/Functions"], encode, strict=False):
             made, off = _new_function(pdf, part, (min(ends), max(ends)), space, mapped, lab, depth + 1)
@@ -95,7 +97,9 @@ def _over_plane(
     pdf: Pdf, found: Any, space: DocumentSpace, mapped: Mapped, lab: Callable[[Array], Array]
 ) -> tuple[Any, float]:  # fmt: skip
     function: Function = function_of(found.get("/Function"), 2)
-    domain = numbers(found["/Domain"], "a shading's domain") if "/Domain" in found else np.array([0.0, 1.0, 0.0, 1.0])
+    domain = (
+        numbers(found["/Domain"], "a shading's domain", 4) if "/Domain" in found else np.array([0.0, 1.0, 0.0, 1.0])
+    )
 
     def colors(x: Array, y: Array) -> Array:
         across, up = np.meshgrid(x, y)
@@ -142,7 +146,7 @@ def _mesh(
     data = bytes(found.read_bytes())
     if "/Function" in found:
         # The mesh holds places along a function, which alone changes.
-        decode = numbers(found.get("/Decode"), "a mesh's decoding")
+        decode = numbers(found.get("/Decode"), "a mesh's decoding", 6)
         made["/Function"], error = _new_function(
             pdf, found["/Function"], (float(decode[4]), float(decode[5])), space, mapped, lab
         )
@@ -156,8 +160,8 @@ def _mesh(
 def _recolored(
     made: Any, found: Any, kind: int, data: bytes, space: DocumentSpace, mapped: Mapped, lab: Callable[[Array], Array]
 ) -> tuple[Any, float]:  # fmt: skip
-    coordinate, component = int(found["/BitsPerCoordinate"]), int(found["/BitsPerComponent"])
-    flag = int(found.get("/BitsPerFlag", 0)) if kind != 5 else 0
+    coordinate, component = (whole(found, key, "a mesh") for key in ("/BitsPerCoordinate", "/BitsPerComponent"))
+    flag = whole(found, "/BitsPerFlag", "a mesh", 0) if kind != 5 else 0
     decode = numbers(found.get("/Decode"), "a mesh's decoding")
     if (
         len(decode) != 4 + 2 * space.channels
@@ -179,7 +183,7 @@ def _recolored(
 
     made["/BitsPerComponent"] = 16
     if kind in (4, 5):
-        places, corners = _triangles(pieces, values, kind, int(found.get("/VerticesPerRow", 2)))
+        places, corners = _triangles(pieces, values, kind, whole(found, "/VerticesPerRow", "a mesh", 2))
         error = max(off(corners[:, one], corners[:, (one + 1) % 3]) for one in range(3))
         while error > MOST_ERROR and len(corners) * 4 <= _MOST_TRIANGLES:
             places, corners = _quartered(places), _quartered(corners)

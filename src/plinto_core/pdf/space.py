@@ -9,7 +9,8 @@ import pikepdf
 from plinto_core.errors import DocumentError, IccError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.pdf.calibrated import cal_profile
-from plinto_core.pdf.function import Array, Function, function_of, numbers
+from plinto_core.pdf.function import Array, Function, function_of
+from plinto_core.pdf.reading import numbers
 
 Kind = Literal["gray", "RGB", "CMYK", "Lab", "spot", "pattern"]
 

@@ -4,13 +4,13 @@ A content stream is interpreted with a graphics state: forms take on what they a
 glyphs the color that they are used in, soft masks paint nothing themselves. Invisible text and clips paint nothing.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, TypeVar
 
 import pikepdf
 
-from plinto_core.errors import DocumentError
+from plinto_core.errors import DocumentError, PlintoError
 from plinto_core.pdf.space import CMYK, GRAY, PATTERN, RGB, DocumentSpace, Spaces
 from plinto_core.pdf.state import (
     Box,
@@ -52,6 +52,9 @@ _COLORS = {*_SETS, "cs", "CS", "sc", "scn", "SC", "SCN"}
 #: Text rendering modes (table 104): fill, stroke.
 _MODES = {0: (True, False), 1: (False, True), 2: (True, True), 4: (True, False), 5: (False, True), 6: (True, True)}
 _Way = tuple[tuple[int, int], ...]
+#: What pikepdf raises where an object is of another kind than is asked of it.
+_WRONG_KIND = (TypeError, ValueError, KeyError, AttributeError, IndexError, RuntimeError)
+T = TypeVar("T")
 
 
 def walk(pdf: pikepdf.Pdf, pages: range | None = None, *, boxes: bool = False) -> Iterator[ColorUse]:
@@ -91,6 +94,10 @@ class _Place:
     at: int = 0
 
 
+class OwnFault(Exception):  # noqa: N818 - it is no error that somebody could mend
+    """What Plinto itself did wrong with a document; never shown as the document's."""
+
+
 class Interpreter:
     """Walks pages. A subclass gives what is written instead of each color, picture, shading and stream."""
 
@@ -104,7 +111,7 @@ class Interpreter:
         self._operators = self._uses = self._scopes = 0
         self._known: dict[Any, tuple[Matrix, Interpreted, Any]] = {}
 
-    # What a subclass gives.
+    # What a subclass gives: called through `_asked`, so that a fault of its own is not taken for one of the document.
 
     def colored(self, use: ColorUse, paint: Paint) -> Emit | None:
         """The color that is written for a use."""
@@ -126,6 +133,15 @@ class Interpreter:
         del done
         return found
 
+    def _asked(self, give: Callable[..., T], *given: Any) -> T:
+        """What the subclass gives. Faults of the document are `PlintoError`; anything else is our own."""
+        try:
+            return give(*given)
+        except (PlintoError, pikepdf.PdfError):
+            raise
+        except _WRONG_KIND as error:
+            raise OwnFault(f"{type(error).__name__}: {error}") from error
+
     # The walk.
 
     def page(self, page: Any, number: int) -> list[ColorUse]:
@@ -140,7 +156,7 @@ class Interpreter:
             if str(error).startswith("Page "):
                 raise
             raise DocumentError(f"Page {number} cannot be read in full: {error}.") from error
-        except (TypeError, ValueError, KeyError, AttributeError, IndexError, RuntimeError, pikepdf.PdfError) as error:
+        except (*_WRONG_KIND, pikepdf.PdfError) as error:
             # An object of another kind than belongs there; pikepdf says so in any of these.
             raise DocumentError(f"Page {number} cannot be read in full: {_cause(error)}.") from error
 
@@ -291,7 +307,7 @@ class Interpreter:
                 continue
             use = _use(at, kind, stroke, paint, state, box)
             at.uses.append(use)
-            self._emit(self.colored(use, paint) if at.tape else None, stroke, state, at)
+            self._emit(self._asked(self.colored, use, paint) if at.tape else None, stroke, state, at)
 
     @staticmethod
     def _emit(emit: Emit | None, stroke: bool, state: State, at: _Place) -> None:
@@ -323,7 +339,10 @@ class Interpreter:
             at.uses.extend(replace(use, box=box) for use in done.uses)
             if uncolored and done.uses and at.tape:
                 self._emit(
-                    self.colored(_use(at, "text", False, state.fill, state, box), state.fill), False, state, at
+                    self._asked(self.colored, _use(at, "text", False, state.fill, state, box), state.fill),
+                    False,
+                    state,
+                    at,
                 )
             new = self.stream_of(glyph, done)
             if new is not glyph and done.tape:
@@ -351,7 +370,7 @@ class Interpreter:
             use = _use(at, "shading", stroke, Paint(space, ()), state, box)
             at.uses.append(use)
             if at.tape:
-                new = self.shading(shading, use, at.resources)
+                new = self._asked(self.shading, shading, use, at.resources)
                 if new is not shading:
                     original = Emit("", (), pikepdf.Name.Pattern, self.pattern_with(found, new))
                 self._emit(original, stroke, state, at)
@@ -374,7 +393,7 @@ class Interpreter:
         self, original: Emit, tile: Any, uncolored: bool, under: Paint, state: State, stroke: bool, at: _Place
     ) -> Emit:  # fmt: skip
         if uncolored:
-            color = self.colored(_use(at, "line art", stroke, under, state, None), under)
+            color = self._asked(self.colored, _use(at, "line art", stroke, under, state, None), under)
             if color is not None and color.changed:
                 space = (
                     color.space if color.space is not None else pikepdf.Name(f"/Device{_DEVICE_NAMES[color.device]}")
@@ -474,10 +493,10 @@ class Interpreter:
         if at.tape is None:
             return
         if use.picture is not None and use.picture.is_mask:
-            self._emit(self.colored(use, state.fill), False, state, at)
+            self._emit(self._asked(self.colored, use, state.fill), False, state, at)
             at.tape.resource("/XObject", name, found, "Do", changed=False)
             return
-        new = self.image(found, use, at.resources)
+        new = self._asked(self.image, found, use, at.resources)
         at.tape.resource("/XObject", name, new, "Do", changed=new is not found)
 
     def _image_use(self, found: Any, state: State, at: _Place, where: str) -> ColorUse | None:
@@ -523,10 +542,10 @@ class Interpreter:
         if at.tape is None:
             return
         if use.picture is not None and use.picture.is_mask:
-            self._emit(self.colored(use, state.fill), False, state, at)
+            self._emit(self._asked(self.colored, use, state.fill), False, state, at)
             at.tape.add(instruction)
             return
-        new = self.image(found, use, at.resources)
+        new = self._asked(self.image, found, use, at.resources)
         # Where it stays, a name that it has from the resources goes along.
         at.tape.resource("/XObject", "/Inline", new, "Do", changed=new is not found)
 
@@ -550,7 +569,7 @@ class Interpreter:
         use = _use(at, "shading", False, Paint(space, ()), state, None)
         at.uses.append(use)
         if at.tape:
-            new = self.shading(found, use, at.resources)
+            new = self._asked(self.shading, found, use, at.resources)
             at.tape.resource("/Shading", name, new, "sh", changed=new is not found)
 
 

@@ -106,11 +106,17 @@ def hypotheses(
     press: Profile, others: tuple[Profile, ...], rgb: Array, source: Profile | None = None
 ) -> tuple[Hypothesis, ...]:
     """What each set-up prints of R, G, B values, as `set_ups` has them. Raises `IccError`, `PolicyError`."""
-    model = _model(press.raw)
-    return tuple(
-        Hypothesis(name, said, model.to_absolute(model.lab(inks)))
-        for name, (said, inks) in set_ups(press, others, rgb, source).items()
-    )
+    source = source or rgb_profile("sRGB")
+    return _hypotheses(press.raw, tuple(each.raw for each in others), rgb.tobytes(), source.raw)
+
+
+@lru_cache(8)
+def _hypotheses(press: bytes, others: tuple[bytes, ...], rgb: bytes, source: bytes) -> tuple[Hypothesis, ...]:
+    """One strip is laid out once, and read as often as it is printed."""
+    model, profile = _model(press), parse(press)
+    values = np.frombuffer(rgb).reshape(-1, 3)
+    made = set_ups(profile, tuple(parse(each) for each in others), values, parse(source))
+    return tuple(Hypothesis(name, said, model.to_absolute(model.lab(inks))) for name, (said, inks) in made.items())
 
 
 def converted_again(press: Profile, inks: Array, source: Profile | None = None) -> Array:
@@ -169,6 +175,7 @@ def read_strip(press: Profile, others: tuple[Profile, ...], rgb: Array, lab: Arr
 
     Raises `PolicyError` where they do not belong together.
     """
+    rgb = np.ascontiguousarray(rgb, np.float64)
     if rgb.shape != lab.shape or len(rgb) < PATCHES // 2:
         raise PolicyError(f"The reading has {len(lab)} patches, and at least {PATCHES // 2} of a strip are needed.")
     made = list(hypotheses(press, others, rgb))

@@ -31,6 +31,8 @@ _SOLIDS = {
     (1, 1, 1): "", (0, 0, 0): "K", (1, 0, 0): "MY", (0, 1, 0): "CY", (0, 0, 1): "CM", (0, 1, 1): "C", (1, 0, 1): "M",
     (1, 1, 0): "Y",
 }  # fmt: skip
+#: L* between steps of a ramp that print alike, so that each lightness belongs to one of them.
+_APART = 1e-9
 _BLACK_STEPS, _GRID_POINTS = 1025, {3: 33, 4: 17}
 
 
@@ -135,17 +137,13 @@ class Conversion:
 
     @computed_once
     def _baked(self) -> Link:
-        channels = self.source.header.channels
-        inks = len(self.letters)
-        return bake(
-            self.values,
-            self.letters,
-            np.ones(inks),
-            float(inks),
-            self.source.digest,
-            _GRID_POINTS[channels],
-            channels,
-        )
+        return baked(self.values, self.letters, self.source.digest, self.source.header.channels)
+
+
+def baked(values: Callable[[Array], Array], letters: tuple[str, ...], name: str, channels: int) -> Link:
+    """What takes device values (n, channels) to written values (n, letters), 0…1, as a table for pictures."""
+    inks = len(letters)
+    return bake(values, letters, np.ones(inks), float(inks), name, _GRID_POINTS[channels], channels)
 
 
 class Conversions:
@@ -240,7 +238,8 @@ class Conversions:
             )
         ramp = np.zeros((_BLACK_STEPS, len(letters)))
         ramp[:, letters.index("K")] = np.linspace(0, 1, _BLACK_STEPS)
-        printed = np.maximum.accumulate(destination.lab(ramp)[::-1, 0])
+        # Where the ramp stands still or turns around near its solid, the solid is taken: it is what stays pure.
+        printed = np.maximum.accumulate(destination.lab(ramp)[::-1, 0]) + np.arange(_BLACK_STEPS) * _APART
         wanted = compile_recipe(Recipe(aim=AimStation("relative", False)), destination.condition, source)
         # The source's black: of inks that of its black ink, so that a solid stays one.
         solid = [[0.0, 0.0, 0.0, 1.0]] if source.header.space == "CMYK" else [[0.0] * source.header.channels]

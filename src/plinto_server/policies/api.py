@@ -395,7 +395,7 @@ def decisions(request: HttpRequest, document_id: int, output: int) -> dict[str, 
 
 @router.get("/documents/{document_id}/compare", response=Compared)
 def compare(request: HttpRequest, document_id: int, one: int, other: int, version: int = 0) -> dict[str, Any]:
-    """What two outputs make of a document, where they differ, the furthest apart first; `version` of the other, 0 for now."""
+    """What two outputs make of a document, where they differ; `version` is the other's, 0 as it is now."""
     second = outputs.by_id(other)
     second = outputs.as_of(second, version) if version else second
     return documents.compared(documents.by_id(document_id), outputs.by_id(one), second)

@@ -180,8 +180,8 @@ def _printed(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket
     view = ProofView(rgb_profile("sRGB"), substrate=True)
     if wanted.look == "coverage":
         limit = ready.limit or destination_of(ready.policy.into, ready.condition).total_percent
-        corner = wanted.part[:2] if wanted.part else (0, 0)
-        return encode_png(coverage_picture(_plates(document, wanted, ready), limit, corner))
+        left, top = wanted.part[:2] if wanted.part else (0, 0)
+        return encode_png(coverage_picture(_plates(document, wanted, ready), limit, (left, top)))
     if wanted.look != "plate":
         white = paper(ready.condition, view)
     # Tiles of one page are cut from one document.
