@@ -27,7 +27,7 @@ from plinto_core.pdf.compare import Side, compare_sides
 from plinto_core.pdf.draw import draw, saved
 from plinto_core.pdf.plates import plates_of_page
 from plinto_core.pdf.proof import ProofView, proof_page
-from plinto_core.pdf.report import as_page, report
+from plinto_core.pdf.report import as_page, report, thumbnails_of
 from plinto_core.pdf.tape import Tape
 from plinto_core.policy.files import policy_from_file, policy_to_file
 from plinto_core.policy.kinds import Catches, Found
@@ -568,7 +568,7 @@ def test_report_and_comparison_tell_every_decision(sent, tmp_path, press):
     assert [row["objects"] for row in told["rows"]] == [len(done.outcomes)]
     red = next(each for each in told["records"] if each["found"] == "DeviceRGB 255 0 0")
     assert red["boxes"][0] == [0, 0, 20, 20] and red["written"].startswith("M ")
-    text = as_page(told, tmp_path / "job.pdf")
+    text = as_page(told, thumbnails_of(told["records"], lambda page, ppi: draw(tmp_path / "job.pdf", page, ppi)))
     assert "data:image/png" in text and "<b>Sent on.</b>" in text
     (tmp_path / "again.pdf").write_bytes((tmp_path / "job.pdf").read_bytes())
     one = Side(EVERYTHING, RULE, press, 320)

@@ -1,5 +1,6 @@
 """Outputs and documents over HTTP: history, decisions, pages, sending, refusing, bad documents."""
 
+import base64
 import io
 import json
 
@@ -78,6 +79,78 @@ def test_a_document_is_looked_at_decided_and_sent_through_outputs(client, cotton
     # What was made stays when the document goes; the document's own file goes with its last holder.
     assert client.delete(place).status_code == 204
     assert Hold.objects.filter(blob_id=run.result_sha256).exists() and not Document.objects.exists()
+
+
+def test_a_large_document_opens_at_once_and_is_read_by_a_job(client, cotton):
+    """Decisions come with progress, are kept for the version that they were asked for, and cannot be had without."""
+    output = made(client)
+    pdf = pikepdf.Pdf.new()
+    for number in range(230):
+        page = pdf.add_blank_page(page_size=(100, 80))
+        page.Contents = pikepdf.Stream(pdf, b"0 g 0 0 9 9 re f %.3f 0.5 0 rg 20 20 30 30 re f" % (number / 230))
+    data = io.BytesIO()
+    pdf.save(data)
+    document = brought(client, "Catalog.pdf", data.getvalue()).json()["document"]
+    assert document["pages"] == 230 and document["facts"] == {}
+    place = f"/api/policies/documents/{document['id']}"
+    asked = f"{place}/decisions?output={output['id']}"
+    answer = client.get(asked)
+    assert (answer.status_code, answer.json()) == (202, {"asked": False, "run_id": None, "progress": 0.0})
+    run = client.post(asked).json()
+    assert client.post(asked).json()["id"] == run["id"], "asked twice, read once"
+    assert client.get(asked).json() == {"asked": True, "run_id": run["id"], "progress": 0.0}
+    work()
+    told = client.get(asked)
+    assert told.status_code == 200 and told.json()["objects"] == 460 and told.json()["pages"] == 230
+    changed = output_body(version=1, policy="Newsprint, gray kept")
+    client.put(f"/api/policies/outputs/{output['id']}", changed, content_type="application/json")
+    assert client.get(asked).status_code == 202
+    client.post(asked)
+    work()
+    assert client.get(asked).json()["rows"][0]["objects"] == 230
+    assert Run.objects.filter(kind="reading").count() == 1, "what was read for an earlier version makes room"
+    other = made(client, name="Other")
+    compare = client.get(f"{place}/compare?one={output['id']}&other={other['id']}")
+    assert compare.status_code == 422 and "too large to be compared here" in compare.json()["detail"]
+    # A page in the middle cannot be read: the job says which, and so does every later question.
+    pdf.pages[211].Contents = pikepdf.Stream(pdf, b"/Nowhere sh")
+    data = io.BytesIO()
+    pdf.save(data)
+    broken = brought(client, "Broken.pdf", data.getvalue()).json()["document"]
+    asked = f"/api/policies/documents/{broken['id']}/decisions?output={output['id']}"
+    client.post(asked)
+    work()
+    answer = client.get(asked)
+    assert answer.status_code == 422 and "Page 212 cannot be read in full" in answer.json()["detail"]
+
+
+def test_a_document_is_made_again_to_the_bit_or_says_what_is_missing(client, cotton):
+    output = made(client, rule=DeliveryRule(compression="jpeg", most_ppi=100).to_json())
+    document = brought(client, "Night Garden programme.pdf").json()["document"]
+    send = f"/api/policies/documents/{document['id']}/send"
+    first = client.post(send, {"outputs": [output["id"]]}, content_type="application/json").json()[0]
+    work()
+    again = client.post(f"/api/runs/{first['id']}/again")
+    assert again.status_code == 201, again.content
+    work()
+    run = client.get(f"/api/runs/{again.json()['id']}").json()
+    assert (run["state"], run["message"]) == ("done", "The same file to the last bit.")
+    assert Image.open(io.BytesIO(thumbnails(client, run["id"])[0])).size[0] > 4
+    client.delete(f"/api/policies/documents/{document['id']}")
+    store.path_of(document_digest(first["id"])).unlink(missing_ok=True)
+    gone = client.post(f"/api/runs/{first['id']}/again")
+    assert gone.status_code == 404 and "Night Garden programme.pdf" in gone.json()["detail"]
+    assert client.post(f"/api/runs/{again.json()['id'] + 99}/again").status_code == 404
+
+
+def document_digest(run_id):
+    return Run.objects.get(id=run_id).source_sha256
+
+
+def thumbnails(client, run_id):
+    """Small pictures of a run's report."""
+    page = client.get(f"/runs/{run_id}/sheet").content.decode()
+    return [base64.b64decode(part.split('"')[0]) for part in page.split("data:image/png;base64,")[1:]]
 
 
 def test_a_refused_document_ends_with_every_reason_and_writes_nothing(client, cotton):

@@ -79,7 +79,8 @@ def apply(
 ) -> None:  # fmt: skip
     """Send FILE through a policy. A document in which anything is refused is not written, and the command ends with 3."""
     from plinto_core.pdf.apply import apply as apply_policy
-    from plinto_core.pdf.report import as_page, report
+    from plinto_core.pdf.draw import draw
+    from plinto_core.pdf.report import as_page, report, thumbnails_of
     from plinto_core.policy.conversion import destination_of
     from plinto_core.policy.files import read_policy
 
@@ -94,7 +95,9 @@ def apply(
         )  # fmt: skip
     told = report(done, policy, destination_of(policy.into, press, total_ink).letters)
     if report_file is not None:
-        text = as_page(told, file) if report_file.suffix.lower() in (".html", ".htm") else json.dumps(told, indent=2)
+        text = json.dumps(told, indent=2)
+        if report_file.suffix.lower() in (".html", ".htm"):
+            text = as_page(told, thumbnails_of(told["records"], lambda page, ppi: draw(file, page, ppi)))
         write_whole(report_file, lambda part: write_text(part, text))
     for line in (*done.refusals[:50], *done.notes[:50]):
         click.echo(line)

@@ -57,6 +57,7 @@ def inspect_document(path: Path, password: str = "", shown_as: str = "") -> dict
             "pages": len(pdf.pages),
             "locked": pdf.is_encrypted,
             "frames": [each.to_json() for each in frames(pdf)],
+            "objects": sum(not use.in_mask for use in uses),
             "boxes mm": _boxes(pdf),
             "output intents": [_intent(intent) for intent in pdf.Root.get("/OutputIntents", [])],
             "spaces": _spaces(uses),

@@ -4,14 +4,14 @@ import base64
 import html
 import io
 from collections import Counter
-from pathlib import Path
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from PIL import Image
 
 from plinto_core.pdf.apply import Applied
-from plinto_core.pdf.draw import Pixels, draw
+from plinto_core.pdf.draw import Pixels
 from plinto_core.pdf.rewrite import Outcome
 from plinto_core.pdf.state import Box, ColorUse
 from plinto_core.policy.policy import Policy
@@ -89,15 +89,15 @@ def report(done: Applied, policy: Policy, letters: tuple[str, ...]) -> dict[str,
     }  # fmt: skip
 
 
-def as_page(told: dict[str, Any], source: Path | None = None) -> str:
-    """The report as a page to print; with the document's `source`, thumbnails of the objects concerned."""
-    thumbnails = _thumbnails(told["records"], source) if source else {}
+def as_page(told: dict[str, Any], thumbnails: dict[str, str] | None = None) -> str:
+    """The report as a page to print, with `thumbnails` of the objects concerned, as `thumbnails_of` gives them."""
+    thumbnails = thumbnails or {}
     rows = "".join(
         f"<tr><td>{each['row']}</td><td>{_e(each['says'])}</td><td class=n>{each['objects']}</td>"
         f"<td class=n>{each['pages']}</td></tr>"
         for each in told["rows"]
     )
-    lines = "".join(_line(each, thumbnails.get(at, "")) for at, each in enumerate(told["records"]))
+    lines = "".join(_line(each, thumbnails.get(str(at), "")) for at, each in enumerate(told["records"]))
     verdict = "Refused: not sent on" if told["refused"] else "Sent on"
     reasons = "".join(f"<li>{_e(each)}</li>" for each in told["refusals"])
     notes = "".join(f"<li>{_e(each)}</li>" for each in told["notes"])
@@ -146,19 +146,22 @@ def _e(text: str) -> str:
     return html.escape(str(text))
 
 
-def _thumbnails(told: list[dict[str, Any]], source: Path) -> dict[int, str]:
-    """A small picture of the place of each of the first records that have one."""
+def thumbnails_of(told: list[dict[str, Any]], page_at: Callable[[int, float], Pixels]) -> dict[str, str]:
+    """Small PNGs (base64) of the places of the first records that have one, by the record's number.
+
+    `page_at` draws a page (from 0) at so many ppi.
+    """
     drawn: dict[int, Pixels] = {}
-    found: dict[int, str] = {}
+    found: dict[str, str] = {}
     for at, each in enumerate(told[:_MOST_THUMBNAILS]):
         if not each["boxes"]:
             continue
         page = each["page"] - 1
         if page not in drawn:
-            drawn[page] = draw(source, page, _THUMBNAIL_PPI)
+            drawn[page] = page_at(page, _THUMBNAIL_PPI)
         cut = _cut(drawn[page], tuple(each["boxes"][0]))
         if cut is not None:
-            found[at] = cut
+            found[str(at)] = cut
     return found
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from plinto_core.errors import PolicyError, RecipeError
+from plinto_core.errors import DocumentError, PolicyError, RecipeError
 from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
 from plinto_core.measurement.cgats import read_measurements
@@ -83,12 +83,21 @@ def policy(path: str, name: str) -> Plain:
     return {"name": found.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
 
 
-def document(path: str, name: str) -> Plain:
-    """What a document is made of, once every color of it has been walked."""
+def document(path: str, name: str, most_pages: int) -> Plain:
+    """Pages of a document and, unless it has more than `most_pages`, what it is made of: every color of it walked."""
+    from plinto_core.pdf.document import opened
+    from plinto_core.pdf.frames import frames
     from plinto_core.pdf.inspect import inspect_document
 
+    with opened(Path(path), name) as pdf:
+        pages, shown = len(pdf.pages), [each.to_json() for each in frames(pdf)]
+    if not pages:
+        raise DocumentError(f"'{name}' has no pages. Export it again.")
+    if pages > most_pages:
+        return {"pages": pages, "frames": shown, "facts": {}}
     told = inspect_document(Path(path), shown_as=name)
-    return {"pages": told["pages"], "frames": told.pop("frames"), "facts": told}
+    del told["frames"]
+    return {"pages": pages, "frames": shown, "facts": told}
 
 
 def page(path: str, number: int, ppi: float, paper: list[int], out: str, part: list[int] | None = None) -> Plain:

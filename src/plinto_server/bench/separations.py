@@ -7,16 +7,17 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from plinto_core.chain.compiled import Chain
-from plinto_core.deliver.run_sheet import differing_versions, run_sheet
+from plinto_core.deliver.run_sheet import run_sheet
 from plinto_core.deliver.separate import check_delivery, separate
 from plinto_core.recipe import Recipe, recipe_from_json
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
-from plinto_server.errors import ConflictError, MissingError
+from plinto_server.errors import MissingError
 from plinto_server.files import store
 from plinto_server.house import service as house
+from plinto_server.jobs.again import compared
 from plinto_server.jobs.attempt import Attempt
 from plinto_server.jobs.kinds import Done, Kind
 from plinto_server.jobs.models import Run
@@ -52,11 +53,9 @@ def _kept_source(line: Chain) -> str:
     return digest if house.is_stored(digest) else ""
 
 
-def again(run: Run, user: User | None) -> Run:
-    """Queue the making of a finished run's file from its sheet. Raises `PlintoError` naming what is missing."""
-    if run.kind != KIND or run.state != Run.State.DONE or run.run_sheet is None:
-        raise ConflictError("Only a file that was made can be made again.")
-    sheet = run.run_sheet
+def check_again(run: Run) -> None:
+    """Raises `MissingError` naming what a run's file would have to be made of, and is not here any more."""
+    sheet = run.run_sheet or {}
     if run.artwork is None:
         raise MissingError(
             f"The artwork '{sheet['artwork']['name']}' ({sheet['artwork']['sha256'][:12]}…) is not here any more. "
@@ -66,13 +65,6 @@ def again(run: Run, user: User | None) -> Run:
         raise MissingError(
             f"The profile '{sheet['condition']['name']}' of this run is not here any more. Add it again."
         )
-    with transaction.atomic():
-        made = Run.objects.create(
-            kind=KIND, artwork=run.artwork, condition=run.condition, artwork_name=run.artwork_name,
-            condition_name=run.condition_name, artwork_version=run.artwork_version, recipe=run.recipe,
-            pinned=run.pinned, file_name=run.file_name, again_of=run, asked_by=user,
-        )  # fmt: skip
-        return enqueue(made)
 
 
 def make(run: Run, attempt: Attempt) -> Done:
@@ -89,7 +81,7 @@ def make(run: Run, attempt: Attempt) -> Done:
     outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
     sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
-    return Done(store.Part(path, outcome.sha256, outcome.bytes), sheet, message=_compared(run, sheet))
+    return Done(store.Part(path, outcome.sha256, outcome.bytes), sheet, message=compared(run, outcome.sha256))
 
 
 def _profile_of(run: Run) -> str:
@@ -105,20 +97,4 @@ def _inks_of(run: Run) -> list[str]:
     return list(before["condition"]["inks"]) if before else []
 
 
-def _compared(run: Run, sheet: dict[str, object]) -> str:
-    """Whether a file that was made again is the same to the bit, and if not, which versions differ."""
-    before = run.again_of.run_sheet if run.again_of else None
-    if before is None:
-        return ""
-    if before["written"]["sha256"] == sheet["written"]["sha256"]:  # type: ignore[index]
-        return "The same file to the last bit."
-    differing = differing_versions(before)
-    why = (
-        f": made with {', '.join(differing)}"
-        if differing
-        else "; every version is the same, so this is a fault of ours"
-    )
-    return f"Not the same file{why}."
-
-
-SEPARATING = Kind(KIND, make)
+SEPARATING = Kind(KIND, make, check_again=check_again)

@@ -10,7 +10,6 @@ from plinto_server.bench import separations
 from plinto_server.conditions.service import condition_by_slug
 from plinto_server.jobs.api import RunDetail, router
 from plinto_server.jobs.models import Run
-from plinto_server.jobs.queue import run_by_id
 
 __all__ = ["router"]
 
@@ -28,9 +27,3 @@ def ask(request: HttpRequest, given: RunIn) -> Status[Run]:
     """Queue a separation."""
     artwork, condition = artwork_by_id(given.artwork_id), condition_by_slug(given.condition)
     return Status(201, separations.ask(artwork, condition, given.recipe, person_of(request)))
-
-
-@router.post("/{run_id}/again", response={201: RunDetail})
-def again(request: HttpRequest, run_id: int) -> Status[Run]:
-    """Make the file of a run once more from its sheet; its message says whether it is the same to the bit."""
-    return Status(201, separations.again(run_by_id(run_id), person_of(request)))

@@ -36,6 +36,8 @@ class Kind:
     #: Whether a run holds what it made; not where something else was made of it that does (a condition its profile).
     holds_result: bool = True
     ended: Callable[[Run], None] = _nothing
+    #: Says what is missing for making a file once more; None for kinds whose result is not made again.
+    check_again: Callable[[Run], None] | None = None
 
 
 _kinds: dict[str, Kind] = {}

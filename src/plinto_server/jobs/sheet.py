@@ -17,7 +17,7 @@ def sheet_page(request: HttpRequest, run_id: int) -> HttpResponse:
     if run is None or run.run_sheet is None:
         return render(request, "no_sheet.html", status=404)
     if run.kind == "document":
-        return HttpResponse(as_page(run.run_sheet))
+        return HttpResponse(as_page(run.run_sheet, run.run_sheet.get("thumbnails", {})))
     recipe = recipe_from_json(run.run_sheet["recipe"])
     words = {
         "adjusted": adjust_in_words(recipe),

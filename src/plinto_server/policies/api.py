@@ -18,7 +18,7 @@ from plinto_server.files.uploads import part_of_upload
 from plinto_server.intake.names import clean_name
 from plinto_server.jobs.api import RunOut
 from plinto_server.jobs.models import Run
-from plinto_server.policies import documents, outputs, sending, tickets
+from plinto_server.policies import documents, outputs, readings, sending, tickets
 from plinto_server.policies.models import Document, Output
 from plinto_server.records import history
 
@@ -141,6 +141,14 @@ class DecisionsOut(Schema):
     records: list[RecordOut]
     more: int
     drift: float | None
+
+
+class ReadingOut(Schema):
+    """A large document that is being read for an output: whether somebody has asked for it, and how far it is, 0…1."""
+
+    asked: bool
+    run_id: int | None
+    progress: float
 
 
 class PageLook(Schema):
@@ -387,10 +395,21 @@ def remove_document(request: HttpRequest, document_id: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.get("/documents/{document_id}/decisions", response=DecisionsOut)
-def decisions(request: HttpRequest, document_id: int, output: int) -> dict[str, Any]:
-    """What an output would do with a document, color by color, refused first."""
-    return documents.decisions(documents.by_id(document_id), outputs.by_id(output))
+@router.get("/documents/{document_id}/decisions", response={200: DecisionsOut, 202: ReadingOut})
+def decisions(request: HttpRequest, document_id: int, output: int) -> Status[Any]:
+    """What an output would do with a document, color by color, refused first; 202 while a large one is being read."""
+    told = readings.found(documents.by_id(document_id), outputs.by_id(output))
+    if told is None:
+        return Status(202, {"asked": False, "run_id": None, "progress": 0.0})
+    if isinstance(told, Run):
+        return Status(202, {"asked": True, "run_id": told.id, "progress": told.progress})
+    return Status(200, told)
+
+
+@router.post("/documents/{document_id}/decisions", response={202: RunOut})
+def ask_decisions(request: HttpRequest, document_id: int, output: int) -> Status[Run]:
+    """Have a large document read for an output."""
+    return Status(202, readings.ask(documents.by_id(document_id), outputs.by_id(output), person_of(request)))
 
 
 @router.get("/documents/{document_id}/compare", response=Compared)

@@ -13,12 +13,10 @@ from PIL import Image
 
 from plinto_core.errors import DocumentError, PolicyError
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.pdf.apply import apply
 from plinto_core.pdf.compare import Side, compare_sides
 from plinto_core.pdf.draw import POINTS_PER_INCH
 from plinto_core.pdf.plates import PlateDocuments, Plates, coverage_picture, plate_documents
 from plinto_core.pdf.proof import ProofView, paper, proof_document
-from plinto_core.pdf.report import report
 from plinto_core.pdf.set_up import set_up_document
 from plinto_core.policy.conversion import destination_of
 from plinto_core.policy.ticket import Ticket, ticket_from_json
@@ -27,17 +25,17 @@ from plinto_server.errors import MissingError, TooLargeError
 from plinto_server.files import store
 from plinto_server.files.store import Part
 from plinto_server.intake.names import clean_name
+from plinto_server.policies import readings
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.warm import shelves
 from plinto_server.warm.png import encode_png
 
 MOST_BYTES = 1 << 30
-#: A document of thousands of pages is walked while its sender waits.
 _WALK, _DRAW = Limits(1536, 60, 75.0), Limits(1536, 20, 30.0)
 Look = Literal["came", "prints", "plate", "coverage", "ticket"]
-#: Decisions told to the screen; the report that is written has all of them.
-_MOST_RECORDS = 5000
+#: Documents up to this are walked while their sender waits.
+_WALKED_PAGES, _WALKED_BYTES = 200, 24 << 20
 #: Plates for figures are drawn as finely as a coverage meter sees a sheet.
 _FIGURES_PPI = 72.0
 
@@ -59,7 +57,9 @@ def take_in(part: Part, file_name: str, user: User | None) -> tuple[Document, st
         raise DocumentError(f"'{name}' is empty. Export it again.")
     if (known := Document.objects.filter(sha256=part.sha256).first()) is not None:
         return known, f"'{name}' is here already as '{known.name}': the same document to the last byte."
-    told = sandbox.run("document", {"path": str(part.path), "name": name}, name, _WALK)
+    # A large document is opened at once; what is in it is read by jobs, with progress.
+    most = 0 if part.bytes > _WALKED_BYTES else _WALKED_PAGES
+    told = sandbox.run("document", {"path": str(part.path), "name": name, "most_pages": most}, name, _WALK)
     with transaction.atomic():
         store.keep(part)
         found, _ = Document.objects.get_or_create(
@@ -75,25 +75,6 @@ def take_in(part: Part, file_name: str, user: User | None) -> tuple[Document, st
 def remove(found: Document) -> None:
     """Take a document off the shelf; what was made of it stays."""
     found.delete()
-
-
-def decisions(document: Document, output: Output) -> dict[str, Any]:
-    """What an output would do with a document, color by color; worked out once for each version of either."""
-    ready = prepared(output)
-
-    def decide() -> dict[str, Any]:
-        done = apply(
-            store.path_of(document.sha256), None, ready.policy, ready.rule, ready.condition, name=document.name,
-            limit=ready.limit, profiles=ready.profiles, boxes=True,
-        )  # fmt: skip
-        letters = destination_of(ready.policy.into, ready.condition, ready.limit).letters
-        told = report(done, ready.policy, letters)
-        told["objects"] = sum(done.counts.values())
-        told["more"] = max(0, len(told["records"]) - _MOST_RECORDS)
-        told["records"] = told["records"][:_MOST_RECORDS]
-        return told
-
-    return shelves.looks.get(("decisions", document.sha256, ready.key), decide)
 
 
 @dataclass(frozen=True)
@@ -113,7 +94,7 @@ def page_picture(document: Document, wanted: Wanted, output: Output | None) -> b
     if wanted.look == "came" or output is None:
         key: tuple[object, ...] = ("page", document.sha256, wanted)
         path = store.path_of(document.sha256)
-        return shelves.pictures.get(key, lambda: _drawn(path, wanted.page, wanted, (255, 255, 255), document.name))
+        return shelves.pictures.get(key, lambda: drawn(path, wanted.page, wanted, (255, 255, 255), document.name))
     ready = prepared(output)
     ticket = ticket_from_json(output.ticket)
     key = ("page", document.sha256, wanted, ready.key, ticket if wanted.look == "ticket" else None)
@@ -140,13 +121,17 @@ def _inks(document: Document, page: int, ready: Prepared) -> dict[str, Any]:
 
 def compared(document: Document, one: Output, other: Output) -> dict[str, Any]:
     """What two outputs make of a document, where they differ. Raises `PlintoError`."""
+    if readings.is_large(document):
+        raise DocumentError(
+            f"'{document.name}' is too large to be compared here. Compare on the command line: plinto pdf compare."
+        )
     first, second = prepared(one), prepared(other)
 
     def compare() -> dict[str, Any]:
         sides = [Side(each.policy, each.rule, each.condition, each.limit, each.profiles) for each in (first, second)]
         told = compare_sides(store.path_of(document.sha256), sides[0], sides[1])
-        told["more"] = max(0, len(told["differing"]) - _MOST_RECORDS)
-        told["differing"] = told["differing"][:_MOST_RECORDS]
+        told["more"] = max(0, len(told["differing"]) - readings.MOST_RECORDS)
+        told["differing"] = told["differing"][: readings.MOST_RECORDS]
         return told
 
     return shelves.looks.get(("compared", document.sha256, first.key, second.key), compare)
@@ -211,10 +196,11 @@ def _drawn_bytes(data: bytes, wanted: Wanted, white: tuple[int, int, int], name:
     with tempfile.NamedTemporaryFile(dir=store.making_folder(), suffix=".pdf") as file:
         file.write(data)
         file.flush()
-        return _drawn(Path(file.name), 0, wanted, white, name)
+        return drawn(Path(file.name), 0, wanted, white, name)
 
 
-def _drawn(path: Path, page: int, wanted: Wanted, white: tuple[int, int, int], name: str) -> bytes:
+def drawn(path: Path, page: int, wanted: Wanted, white: tuple[int, int, int], name: str) -> bytes:
+    """A page (from 0) of a file as PNG, on paper of this color, drawn in the sandbox. Raises `PlintoError`."""
     with tempfile.NamedTemporaryFile(dir=store.making_folder(), suffix=".png") as out:
         given = {
             "path": str(path), "number": page, "ppi": wanted.ppi, "paper": list(white), "out": out.name,

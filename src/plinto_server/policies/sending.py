@@ -1,24 +1,30 @@
 """A document sent through an output, as a job: rewritten and written whole, or refused with every reason."""
 
+import io
+
+import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
+from PIL import Image
 
+from plinto_core.deliver.run_sheet import versions_here
 from plinto_core.errors import PolicyError
 from plinto_core.files import safe_name
 from plinto_core.pdf.apply import apply
-from plinto_core.pdf.report import report
+from plinto_core.pdf.draw import Pixels
+from plinto_core.pdf.report import report, thumbnails_of
 from plinto_core.policy.conversion import destination_of
-from plinto_core.policy.policy import policy_from_json
-from plinto_core.policy.rule import rule_from_json
+from plinto_server.errors import MissingError
 from plinto_server.files import store
-from plinto_server.house import service as house
+from plinto_server.jobs.again import compared
 from plinto_server.jobs.attempt import Attempt
 from plinto_server.jobs.kinds import Done, Kind
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
+from plinto_server.policies.documents import Wanted, drawn
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import prepared
-from plinto_server.warm import shelves
+from plinto_server.policies.readings import pinned_output
 
 KIND = "document"
 #: Decisions that a run sheet keeps one by one.
@@ -38,7 +44,8 @@ def send(document: Document, output: Output, user: User | None) -> Run:
         condition_name=output.condition.name if output.condition else output.name, asked_by=user,
         file_name=f"{stem}.pdf", pinned=pinned,
         recipe={
-            "policy": ready.policy.to_json(), "rule": ready.rule.to_json(), "output": output.name, "limit": ready.limit,
+            "policy": ready.policy.to_json(), "rule": ready.rule.to_json(), "output": output.name, "output_id": output.id,
+            "limit": ready.limit, "key": ready.key,
         },
     )  # fmt: skip
     return enqueue(run)
@@ -46,14 +53,12 @@ def send(document: Document, output: Output, user: User | None) -> Run:
 
 def make(run: Run, attempt: Attempt) -> Done:
     """Rewrite the document."""
-    policy, rule = policy_from_json(run.recipe["policy"]), rule_from_json(run.recipe["rule"])
-    limit = run.recipe["limit"]
-    condition = shelves.condition(run.pinned["condition"]) if "condition" in run.pinned else None
-    profiles = {digest: house.profile_by_choice(digest) for key, digest in run.pinned.items() if key != "condition"}
+    ready = pinned_output(run)
+    policy, rule, condition, limit = ready.policy, ready.rule, ready.condition, ready.limit
     out = attempt.folder / "document.pdf"
     done = apply(
         store.path_of(run.source_sha256), out, policy, rule, condition, name=run.artwork_name, limit=limit,
-        profiles=profiles, progress=attempt.progress, stopped=attempt.cancelled,
+        profiles=ready.profiles, boxes=True, progress=attempt.progress, stopped=attempt.cancelled,
     )  # fmt: skip
     if done.refused:
         reasons = "; ".join(done.refusals[:5])
@@ -61,9 +66,28 @@ def make(run: Run, attempt: Attempt) -> Done:
         raise PolicyError(f"Refused by '{policy.name}': {reasons}{more}")
     told = report(done, policy, destination_of(policy.into, condition, limit).letters)
     told["records"] = told["records"][:_MOST_TOLD]
-    sheet = {**told, "output": run.recipe["output"], "rule": run.recipe["rule"], "total_ink_limit_percent": limit}
+    part = store.part_of(out)
+
+    def page_at(page: int, ppi: float) -> Pixels:
+        png = drawn(store.path_of(run.source_sha256), page, Wanted(page, ppi), (255, 255, 255), run.artwork_name)
+        return np.asarray(Image.open(io.BytesIO(png)).convert("RGB"))
+
+    told["thumbnails"] = thumbnails_of(told["records"], page_at)
+    sheet = {
+        **told, "output": run.recipe["output"], "rule": run.recipe["rule"], "total_ink_limit_percent": limit,
+        "written": {"name": run.file_name, "bytes": part.bytes, "sha256": part.sha256}, "versions": versions_here(),
+    }  # fmt: skip
     counts = ", ".join(f"{count} {word}" for word, count in sorted(done.counts.items()))
-    return Done(store.part_of(out), sheet, message=f"{done.pages} pages: {counts}.")
+    message = compared(run, part.sha256) or f"{done.pages} pages: {counts}."
+    return Done(part, sheet, message=message)
 
 
-SENDING = Kind(KIND, make)
+def check_again(run: Run) -> None:
+    """Raises `MissingError` naming what a document would have to be made of, and is not here any more."""
+    if not store.path_of(run.source_sha256).exists():
+        raise MissingError(f"The document '{run.artwork_name}' is not here any more. Add it, and send it again.")
+    if any(not store.path_of(str(digest)).exists() for digest in run.pinned.values()):
+        raise MissingError(f"A profile that '{run.file_name}' was made with is not here any more. Send it anew.")
+
+
+SENDING = Kind(KIND, make, check_again=check_again)

@@ -16,6 +16,7 @@ export type Compared = Schemas["Compared"];
 export type StripRead = Schemas["StripRead"];
 export type PdfDocument = Schemas["DocumentOut"];
 export type Decisions = Schemas["DecisionsOut"];
+export type Reading = Schemas["ReadingOut"];
 export type DecisionRecord = Schemas["RecordOut"];
 
 export function useOutputs() {
@@ -60,20 +61,31 @@ export function useDocumentActions() {
   return { bringIn, remove, send };
 }
 
-/** What an output would do with a document, as the output is now. */
+/** What an output would do with a document, as the output is now; a large one is read by a job, which is asked for once. */
 export function useDecisions(document: PdfDocument | undefined, output: Output | undefined) {
-  return useQuery({
+  const place = {
+    params: { path: { document_id: document?.id ?? 0 }, query: { output: output?.id ?? 0 } },
+  };
+  const found = useQuery({
     queryKey: ["decisions", document?.id, output?.id, output?.version],
     enabled: document !== undefined && output !== undefined,
-    queryFn: () =>
-      taken(
-        api.GET("/api/policies/documents/{document_id}/decisions", {
-          params: { path: { document_id: document?.id ?? 0 }, query: { output: output?.id ?? 0 } },
-        }),
-      ),
+    queryFn: async () => {
+      const told = await taken(api.GET("/api/policies/documents/{document_id}/decisions", place));
+      if ("asked" in told && !told.asked)
+        await taken(api.POST("/api/policies/documents/{document_id}/decisions", place));
+      return told;
+    },
+    refetchInterval: (query) => (query.state.data && "asked" in query.state.data ? 700 : false),
     // The same document under another version may stay until the new answer is there; another document may not.
     placeholderData: (before, query) => (query?.queryKey[1] === document?.id ? before : undefined),
   });
+  const told = found.data;
+  return {
+    data: told && !("asked" in told) ? told : undefined,
+    reading: told && "asked" in told ? told : undefined,
+    error: found.error,
+    isFetching: found.isFetching,
+  };
 }
 
 /** Inks of a page as an output has it printed; asked for only where plates or coverage are looked at. */

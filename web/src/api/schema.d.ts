@@ -1353,10 +1353,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Again
+         * Make Again
          * @description Make the file of a run once more from its sheet; its message says whether it is the same to the bit.
          */
-        post: operations["plinto_server_bench_separations_api_again"];
+        post: operations["plinto_server_jobs_api_make_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1784,11 +1784,15 @@ export interface paths {
         };
         /**
          * Decisions
-         * @description What an output would do with a document, color by color, refused first.
+         * @description What an output would do with a document, color by color, refused first; 202 while a large one is being read.
          */
         get: operations["plinto_server_policies_api_decisions"];
         put?: never;
-        post?: never;
+        /**
+         * Ask Decisions
+         * @description Have a large document read for an output.
+         */
+        post: operations["plinto_server_policies_api_ask_decisions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1804,7 +1808,7 @@ export interface paths {
         };
         /**
          * Compare
-         * @description What two outputs make of a document, where they differ, the furthest apart first; `version` of the other, 0 for now.
+         * @description What two outputs make of a document, where they differ; `version` is the other's, 0 as it is now.
          */
         get: operations["plinto_server_policies_api_compare"];
         put?: never;
@@ -4841,6 +4845,18 @@ export interface components {
             pages: number;
         };
         /**
+         * ReadingOut
+         * @description A large document that is being read for an output: whether somebody has asked for it, and how far it is, 0…1.
+         */
+        ReadingOut: {
+            /** Asked */
+            asked: boolean;
+            /** Run Id */
+            run_id: number | null;
+            /** Progress */
+            progress: number;
+        };
+        /**
          * Compared
          * @description Two outputs on one document; the pairs are of the first and of the second.
          */
@@ -6984,7 +7000,7 @@ export interface operations {
             };
         };
     };
-    plinto_server_bench_separations_api_again: {
+    plinto_server_jobs_api_make_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -7659,6 +7675,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DecisionsOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_ask_decisions: {
+        parameters: {
+            query: {
+                output: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
                 };
             };
         };

@@ -1,6 +1,8 @@
+import LinearProgress from "@mui/material/LinearProgress";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { DecisionRecord, Decisions } from "../../api/policyQueries";
-import { fixed } from "../../shared/figures";
+import type { DecisionRecord, Decisions, Reading } from "../../api/policyQueries";
+import { useCancelRun } from "../../api/queries";
+import { fixed, percent } from "../../shared/figures";
 
 type Column = "page" | "object" | "done" | "delta_e";
 const MOST_SHOWN = 400;
@@ -8,6 +10,8 @@ const MOST_SHOWN = 400;
 interface Props {
   decisions: Decisions | undefined;
   busy: boolean;
+  /** The job that reads a large document. */
+  reading: Reading | undefined;
   row: number | undefined;
   chosen: number | undefined;
   onChoose: (record: number, page: number) => void;
@@ -16,7 +20,7 @@ interface Props {
 }
 
 /** Every kind of decision on each page, refused first; a line and its objects on the page choose each other. */
-export function DecisionTable({ decisions, busy, row, chosen, onChoose, choice }: Props) {
+export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose, choice }: Props) {
   const [by, setBy] = useState<Column>();
   const line = useRef<HTMLTableRowElement>(null);
   const listed = useMemo(() => {
@@ -29,7 +33,12 @@ export function DecisionTable({ decisions, busy, row, chosen, onChoose, choice }
   }, [decisions, row, by]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the line moves when another is chosen
   useEffect(() => line.current?.scrollIntoView({ block: "nearest" }), [chosen]);
-  if (!decisions) return <section className="decisions soft">{busy ? "Reading every color" : ""}</section>;
+  if (!decisions)
+    return (
+      <section className="decisions soft" aria-busy={busy}>
+        {reading ? <ReadingLine reading={reading} /> : busy && "Reading every color"}
+      </section>
+    );
   const counts = decisions.decisions;
   const head = (column: Column, word: string, number = false) => (
     <th className={number ? "number" : ""} aria-sort={by === column ? "ascending" : undefined}>
@@ -113,5 +122,28 @@ export function DecisionTable({ decisions, busy, row, chosen, onChoose, choice }
         )}
       </div>
     </section>
+  );
+}
+
+function ReadingLine({ reading }: { reading: Reading }) {
+  const cancel = useCancelRun();
+  return (
+    <div className="reading">
+      <span>Reading every color of a large document, {percent(100 * reading.progress)}</span>
+      <LinearProgress
+        variant="determinate"
+        value={100 * reading.progress}
+        aria-label="How much of the document has been read"
+      />
+      {reading.run_id !== null && (
+        <button
+          type="button"
+          className="quiet-button"
+          onClick={() => reading.run_id !== null && cancel.mutate(reading.run_id)}
+        >
+          Cancel
+        </button>
+      )}
+    </div>
   );
 }

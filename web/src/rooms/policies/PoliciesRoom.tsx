@@ -91,6 +91,7 @@ export function PoliciesRoom() {
         <DecisionTable
           decisions={decisions.data}
           busy={decisions.isFetching}
+          reading={decisions.reading}
           row={row}
           chosen={record}
           onChoose={show}

@@ -12,8 +12,10 @@ export function RunsRoom() {
   const newest = runs.data ?? [];
   const listed = [...newest, ...earlier.filter((run) => !newest.some((each) => each.id === run.id))];
   const last = listed.at(-1);
-  // A picture that was opened stands on the shelf; here only what still waits for it, or failed.
-  const shown = listed.filter((run) => !["intake", "version"].includes(run.kind) || run.state !== "done");
+  // What was opened or read stands in its room; here only what is still under way, or failed.
+  const shown = listed.filter(
+    (run) => !["intake", "version", "reading"].includes(run.kind) || run.state !== "done",
+  );
   return (
     <main className="room">
       <header>

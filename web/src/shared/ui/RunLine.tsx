@@ -19,13 +19,13 @@ const KIND_WORDS: Record<string, string> = {
   measure: "measured",
   intake: "opened",
   version: "in a new version",
+  reading: "read for an output",
 };
 
 /** One run: how far it is, a way to stop it, and what came out. */
 export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
   const cancel = useCancelRun();
   const moving = run.state === "queued" || run.state === "running";
-  const again = useMakeAgain();
   const sheet = run.figures;
   return (
     <div className="run" data-state={run.state}>
@@ -71,6 +71,7 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
               Report
             </a>
             <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
+            {wide && <MakeAgain run={run} />}
           </div>
         </>
       )}
@@ -91,24 +92,32 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
               Run sheet
             </a>
             <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
-            {wide && (
-              <button
-                type="button"
-                className="quiet-button"
-                disabled={again.isPending}
-                onClick={() => again.mutate(run.id)}
-              >
-                Make again
-              </button>
-            )}
+            {wide && <MakeAgain run={run} />}
           </div>
-          {again.error && (
-            <p className="notice" role="alert">
-              {again.error.message}
-            </p>
-          )}
         </>
       )}
     </div>
+  );
+}
+
+/** The file once more, from its run sheet. */
+function MakeAgain({ run }: { run: Run }) {
+  const again = useMakeAgain();
+  return (
+    <>
+      <button
+        type="button"
+        className="quiet-button"
+        disabled={again.isPending}
+        onClick={() => again.mutate(run.id)}
+      >
+        Make again
+      </button>
+      {again.error && (
+        <span className="notice" role="alert">
+          {again.error.message}
+        </span>
+      )}
+    </>
   );
 }
