@@ -143,6 +143,35 @@ def test_a_document_is_made_again_to_the_bit_or_says_what_is_missing(client, cot
     assert client.post(f"/api/runs/{again.json()['id'] + 99}/again").status_code == 404
 
 
+def test_a_separation_from_the_bench_takes_the_delivery_rule_of_an_output(client, cotton, artwork):
+    recipe = {"deliver": {"format": "pdf"}}
+    rule = DeliveryRule("Small", most_ppi=60, least_ppi=20, compression="jpeg", pdf_version="1.7").to_json()
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": recipe}
+    plain, ruled = (
+        client.post("/api/runs", {**body, **more}, content_type="application/json").json()
+        for more in ({}, {"rule": rule})
+    )
+    work()
+    runs = [Run.objects.get(id=each["id"]) for each in (plain, ruled)]
+    assert [run.state for run in runs] == ["done"] * 2, [run.message for run in runs]
+    sizes = []
+    for run in runs:
+        with pikepdf.open(store.path_of(run.result_sha256)) as pdf:
+            (picture,) = pdf.pages[0].images.values()
+            sizes.append(
+                (picture.Width, str(picture.Filter), str(pdf.Root.OutputIntents[0].OutputConditionIdentifier))
+            )
+    assert sizes[1][0] < sizes[0][0] and sizes[1][1] == "/DCTDecode" and sizes[0][2] == sizes[1][2]
+    assert runs[1].run_sheet["delivery_rule"]["name"] == "Small"
+    again = client.post(f"/api/runs/{ruled['id']}/again").json()
+    work()
+    assert Run.objects.get(id=again["id"]).message == "The same file to the last bit."
+    wrong = client.post(
+        "/api/runs", {**body, "recipe": {}, "rule": rule}, content_type="application/json"
+    )  # fmt: skip
+    assert wrong.status_code == 422 and "choose PDF as the format" in wrong.json()["detail"]
+
+
 def document_digest(run_id):
     return Run.objects.get(id=run_id).source_sha256
 

@@ -156,7 +156,7 @@ def _calculated(found: Any, domain: Array, depth: int) -> Function:
         raise DocumentError("a calculated function does not begin as one, or has no end")
     feed = iter(tokens[1:])
     block = _block(feed, 0)
-    outputs = len(found.get("/Range", [])) // 2
+    outputs = len(pairs(found.get("/Range"), "a function's range"))
 
     def apply(values: Array) -> Array:
         with np.errstate(all="ignore"):
@@ -254,7 +254,7 @@ def _run(  # noqa: PLR0912 - one branch a family of operators
                 raise DocumentError(f"a calculated function piles up more than {_MOST_STACKED} values")
     except (IndexError, TypeError, ValueError, ZeroDivisionError, OverflowError, RecursionError) as error:
         raise DocumentError(f"a calculated function cannot be worked out ({error})") from error
-    if len(stack) < outputs:
+    if not outputs or len(stack) < outputs:
         raise DocumentError("a calculated function leaves too few values")
     return np.stack([np.asarray(each, np.float64) for each in stack[len(stack) - outputs :]], axis=1)
 

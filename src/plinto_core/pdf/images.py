@@ -219,8 +219,11 @@ class Pictures:
         self._dress(made, found, mask, conversion_of, space)
         return Written(self._pdf.make_indirect(made), said)
 
-    def averaged_down(self, found: Any, space: DocumentSpace, ppi: float) -> Written | None:
-        """The same colors in fewer pixels; None where there is nothing to do."""
+    def averaged_down(self, found: Any, space: DocumentSpace, ppi: float, total: float = 0.0) -> Written | None:
+        """The same colors in fewer pixels; None where there is nothing to do.
+
+        `total` is the most ink in percent where the picture's CMYK is the destination's own.
+        """
         filters = filters_of(found)
         bits = whole(found, "/BitsPerComponent", "a picture", 8)
         if not self._over(ppi) or bits < 8 or space.family == "Indexed" or (filters and filters[-1] in _BILEVEL):
@@ -230,7 +233,8 @@ class Pictures:
             stored = np.rint(stored / 257.0).astype(np.uint8)
         share = float(self._rule.most_ppi or ppi) / ppi
         mask = _key_mask(found, stored)
-        made = self._stream(averaged(stored, share), found.get("/ColorSpace"), (), 0.0)
+        letters = ("C", "M", "Y", "K") if space.kind == "CMYK" and total and "/Decode" not in found else ()
+        made = self._stream(averaged(stored, share), found.get("/ColorSpace"), letters, total)
         if "/Decode" in found:
             made["/Decode"] = found["/Decode"]
         self._dress(made, found, mask, None, space)

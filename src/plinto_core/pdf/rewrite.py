@@ -220,7 +220,7 @@ class Rewriter(Writer):
             if decision.does == "refuse":
                 return _Settled(decision, None)
             if decision.does == "leave":
-                made = self._pictures.averaged_down(found, use.space, use.picture.ppi)
+                made = self._pictures.averaged_down(found, use.space, use.picture.ppi, self._most_ink(use.space))
                 replaced = {"image": made.stream} if made else self._tidied(found, use.space)
                 return _Settled(
                     replace(decision, said=made.said if made else decision.said), None, (), None, replaced
@@ -232,7 +232,7 @@ class Rewriter(Writer):
                 return self._conversion(decision, source)
 
             if self._is_kept(use.space, decision):
-                made = self._pictures.averaged_down(found, use.space, use.picture.ppi)
+                made = self._pictures.averaged_down(found, use.space, use.picture.ppi, self._most_ink(use.space))
                 said = "Already in the destination" + (f", {made.said}" if made else "")
                 return _Settled(
                     replace(decision, does="leave", said=said), None, (), None,
@@ -245,6 +245,10 @@ class Rewriter(Writer):
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, said=written.said, source=sources[0] if sources else "")
         return _Settled(decision, None, (), None, {"image": written.stream})
+
+    def _most_ink(self, space: DocumentSpace) -> float:
+        """Percent of ink that a picture of the destination's own device space may take; 0 for any other."""
+        return self._to.total_percent if space.family == "DeviceCMYK" and self._device == "CMYK" else 0.0
 
     def _is_kept(self, space: DocumentSpace, decision: Decision) -> bool:
         if space.kind != self._device:

@@ -4,6 +4,7 @@ A content stream is interpreted with a graphics state: forms take on what they a
 glyphs the color that they are used in, soft masks paint nothing themselves. Invisible text and clips paint nothing.
 """
 
+import warnings
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar
@@ -55,6 +56,8 @@ _Way = tuple[tuple[int, int], ...]
 #: What pikepdf raises where an object is of another kind than is asked of it.
 _WRONG_KIND = (TypeError, ValueError, KeyError, AttributeError, IndexError, RuntimeError)
 T = TypeVar("T")
+# pikepdf only warns where content breaks off in the middle of something; writing would lose what comes after it.
+warnings.filterwarnings("error", message="Unexpected end of stream", category=UserWarning)
 
 
 def walk(pdf: pikepdf.Pdf, pages: range | None = None, *, boxes: bool = False) -> Iterator[ColorUse]:
@@ -168,7 +171,7 @@ class Interpreter:
             raise DocumentError(f"streams lie more than {_DEEPEST} deep in each other at {where}")
         try:
             instructions = pikepdf.parse_content_stream(content)
-        except (pikepdf.PdfError, RecursionError) as error:
+        except (pikepdf.PdfError, RecursionError, UserWarning) as error:
             raise DocumentError(f"the content of {where} cannot be parsed ({error})") from error
         self._scopes += 1
         tape = Tape(resources) if self.writes and not state.in_mask else None

@@ -9,6 +9,9 @@ from django.db import transaction
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.run_sheet import run_sheet
 from plinto_core.deliver.separate import check_delivery, separate
+from plinto_core.errors import RecipeError
+from plinto_core.pdf.as_delivered import deliver_by_rule
+from plinto_core.policy.rule import DeliveryRule, rule_from_json
 from plinto_core.recipe import Recipe, recipe_from_json
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
@@ -26,8 +29,13 @@ from plinto_server.jobs.queue import enqueue
 KIND = "separation"
 
 
-def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None) -> Run:
-    """Queue a separation. Raises `PlintoError` at once where the recipe cannot work on this artwork."""
+def ask(
+    artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None, rule: DeliveryRule | None = None
+) -> Run:  # fmt: skip
+    """Queue a separation, whose page is delivered by `rule`. Raises `PlintoError` at once where the recipe cannot work on
+    this artwork."""
+    if rule is not None and recipe.deliver.format != "pdf":
+        raise RecipeError("A delivery rule is for pages: choose PDF as the format, or no rule.")
     line = engine.chain(artwork, condition, recipe)
     check_delivery(line.delivering(recipe.deliver))
     stem = recipe.deliver.file_name(
@@ -41,6 +49,7 @@ def ask(artwork: Artwork, condition: Condition, recipe: Recipe, user: User | Non
         run = Run.objects.create(
             kind=KIND, artwork=artwork, condition=condition, artwork_name=artwork.name, condition_name=condition.name,
             artwork_version=artwork.version, recipe=recipe.to_json(), asked_by=user,
+            delivery_rule=rule.to_json() if rule else None,
             pinned={"condition": condition.profile_sha256, "source": _kept_source(line)},
             file_name=f"{stem}{recipe.deliver.suffix_for(len(line.written_inks))}",
         )  # fmt: skip
@@ -81,7 +90,16 @@ def make(run: Run, attempt: Attempt) -> Done:
     outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
     sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
-    return Done(store.Part(path, outcome.sha256, outcome.bytes), sheet, message=compared(run, outcome.sha256))
+    part = store.Part(path, outcome.sha256, outcome.bytes)
+    if run.delivery_rule is None:
+        return Done(part, sheet, message=compared(run, part.sha256))
+    rule, out = rule_from_json(run.delivery_rule), attempt.folder / "delivered.pdf"
+    limit = recipe.ink.limits.total_percent if recipe.ink.method == "rebuilt" else None
+    notes = deliver_by_rule(path, out, rule, chain.condition, limit)
+    part = store.part_of(out)
+    sheet["delivery_rule"] = rule.to_json() | {"notes": notes}
+    sheet["written"] |= {"sha256": part.sha256, "bytes": part.bytes}
+    return Done(part, sheet, message=compared(run, part.sha256) or " ".join(notes))
 
 
 def _profile_of(run: Run) -> str:

@@ -3,6 +3,7 @@
 from django.http import HttpRequest
 from ninja import Schema, Status
 
+from plinto_core.policy.rule import DeliveryRule
 from plinto_core.recipe import Recipe
 from plinto_server.accounts.roles import person_of
 from plinto_server.artworks.service import artwork_by_id
@@ -15,15 +16,16 @@ __all__ = ["router"]
 
 
 class RunIn(Schema):
-    """A separation to make."""
+    """A separation to make; `rule` is the delivery rule that its page is brought under."""
 
     artwork_id: int
     condition: str
     recipe: Recipe
+    rule: DeliveryRule | None = None
 
 
 @router.post("", response={201: RunDetail})
 def ask(request: HttpRequest, given: RunIn) -> Status[Run]:
     """Queue a separation."""
     artwork, condition = artwork_by_id(given.artwork_id), condition_by_slug(given.condition)
-    return Status(201, separations.ask(artwork, condition, given.recipe, person_of(request)))
+    return Status(201, separations.ask(artwork, condition, given.recipe, person_of(request), given.rule))

@@ -30,6 +30,8 @@ class Run(models.Model):
     recipe = models.JSONField()
     #: Digests of the profiles that it goes through, so that they stay for making it again.
     pinned = models.JSONField(default=dict)
+    #: The delivery rule that a written page is brought under.
+    delivery_rule = models.JSONField(null=True)
     file_name = models.CharField(max_length=255)
     state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED, db_index=True)
     progress = models.FloatField(default=0.0)

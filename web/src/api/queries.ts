@@ -12,6 +12,7 @@ import {
   type ToneTable,
   taken,
 } from "./client";
+import type { components } from "./schema";
 
 export function useSession() {
   return useQuery({
@@ -99,7 +100,7 @@ export function useMakeAgain() {
 export function useAskRun() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: { artwork_id: number; condition: string; recipe: Recipe }) =>
+    mutationFn: (body: Omit<components["schemas"]["RunIn"], "recipe"> & { recipe: Recipe }) =>
       taken(api.POST("/api/runs", { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["runs"] }),
   });

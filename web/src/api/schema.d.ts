@@ -4039,8 +4039,67 @@ export interface components {
             } | null;
         };
         /**
+         * DeliveryRule
+         * @description `profiles`: whether converted colors carry the destination's profile, or go as device colors under an output intent.
+         *
+         *     `most_ppi`: pictures above it are averaged down to it, never up; `least_ppi`: pictures below it are named in the report.
+         *     `spots`: 'keep', or 'refuse' a document in which a spot ink is left. `transparency`: 'keep' or 'refuse'. Raises
+         *     `PolicyError`.
+         */
+        DeliveryRule: {
+            /**
+             * Name
+             * @default As it is
+             */
+            name: string;
+            /**
+             * Profiles
+             * @default none
+             * @enum {string}
+             */
+            profiles: "inside" | "none";
+            /**
+             * Output Intent
+             * @default true
+             */
+            output_intent: boolean;
+            /** Most Ppi */
+            most_ppi?: number | null;
+            /** Least Ppi */
+            least_ppi?: number | null;
+            /**
+             * Compression
+             * @default lossless
+             * @enum {string}
+             */
+            compression: "lossless" | "jpeg";
+            /**
+             * Jpeg Quality
+             * @default 92
+             */
+            jpeg_quality: number;
+            /**
+             * Pdf Version
+             * @default
+             * @enum {string}
+             */
+            pdf_version: "" | "1.4" | "1.6" | "1.7" | "2.0";
+            /**
+             * Spots
+             * @default keep
+             * @enum {string}
+             */
+            spots: "keep" | "refuse";
+            /**
+             * Transparency
+             * @default keep
+             * @enum {string}
+             */
+            transparency: "keep" | "refuse";
+        };
+        /**
          * RunIn
-         * @description A separation to make.
+         * @description A separation to make; `rule` is the delivery rule that its page is brought under.
          */
         RunIn: {
             /** Artwork Id */
@@ -4048,6 +4107,7 @@ export interface components {
             /** Condition */
             condition: string;
             recipe: components["schemas"]["Recipe"];
+            rule?: components["schemas"]["DeliveryRule"] | null;
         };
         /**
          * HouseRules
@@ -4414,65 +4474,6 @@ export interface components {
             catches: string;
             /** Does */
             does: string;
-        };
-        /**
-         * DeliveryRule
-         * @description `profiles`: whether converted colors carry the destination's profile, or go as device colors under an output intent.
-         *
-         *     `most_ppi`: pictures above it are averaged down to it, never up; `least_ppi`: pictures below it are named in the report.
-         *     `spots`: 'keep', or 'refuse' a document in which a spot ink is left. `transparency`: 'keep' or 'refuse'. Raises
-         *     `PolicyError`.
-         */
-        DeliveryRule: {
-            /**
-             * Name
-             * @default As it is
-             */
-            name: string;
-            /**
-             * Profiles
-             * @default none
-             * @enum {string}
-             */
-            profiles: "inside" | "none";
-            /**
-             * Output Intent
-             * @default true
-             */
-            output_intent: boolean;
-            /** Most Ppi */
-            most_ppi?: number | null;
-            /** Least Ppi */
-            least_ppi?: number | null;
-            /**
-             * Compression
-             * @default lossless
-             * @enum {string}
-             */
-            compression: "lossless" | "jpeg";
-            /**
-             * Jpeg Quality
-             * @default 92
-             */
-            jpeg_quality: number;
-            /**
-             * Pdf Version
-             * @default
-             * @enum {string}
-             */
-            pdf_version: "" | "1.4" | "1.6" | "1.7" | "2.0";
-            /**
-             * Spots
-             * @default keep
-             * @enum {string}
-             */
-            spots: "keep" | "refuse";
-            /**
-             * Transparency
-             * @default keep
-             * @enum {string}
-             */
-            transparency: "keep" | "refuse";
         };
         /**
          * OutputOut

@@ -1,9 +1,12 @@
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
 import OutlinedInput from "@mui/material/OutlinedInput";
+import Select from "@mui/material/Select";
 import { useEffect, useState } from "react";
 import type { Recipe } from "../../../api/client";
+import { type DeliveryRule, useOutputs } from "../../../api/policyQueries";
 import { useRuns } from "../../../api/queries";
 import { percent } from "../../../shared/figures";
 import { drivenByRgb } from "../../../shared/inks";
@@ -33,6 +36,17 @@ const INK_FORMATS = ["films", "hard-proof"];
 
 const LOOKS = { films: "film", negative: "negative" } as const;
 
+/** What a delivery rule does to a written page. */
+function ruleInWords(rule: DeliveryRule): string {
+  const words = [
+    rule.most_ppi ? `at most ${rule.most_ppi} ppi` : "",
+    rule.compression === "jpeg" ? `smaller pictures as JPEG ${rule.jpeg_quality}` : "",
+    rule.pdf_version ? `PDF ${rule.pdf_version}` : "",
+    rule.least_ppi ? `said where there are less than ${rule.least_ppi} ppi` : "",
+  ].filter(Boolean);
+  return words.length > 0 ? `Written with ${words.join(", ")}.` : "It asks for nothing more of a page.";
+}
+
 /** What the written file is like, and the writing of it. */
 export function DeliverPanel(props: PanelProps) {
   const { artwork, condition, conditions, recipe, control, look } = props;
@@ -42,6 +56,9 @@ export function DeliverPanel(props: PanelProps) {
   const written = runs.data?.filter((run) => run.kind === "separation" && run.artwork_id === artwork.id);
   const mine = written?.slice(0, 4) ?? [];
   const [rule, setRule] = useState(deliver.name_rule);
+  const outputs = useOutputs().data?.filter((each) => each.condition === condition.slug) ?? [];
+  const [outputId, setOutputId] = useState(0);
+  const output = deliver.format === "pdf" ? outputs.find((each) => each.id === outputId) : undefined;
   const [others, setOthers] = useState<string[]>([]);
   useEffect(() => setRule(deliver.name_rule), [deliver.name_rule]);
   const withDeliver = (change: Partial<Deliver>) => ({ ...recipe, deliver: { ...deliver, ...change } });
@@ -124,6 +141,27 @@ export function DeliverPanel(props: PanelProps) {
               when you hand it over.
             </p>
           )}
+        </section>
+      )}
+      {deliver.format === "pdf" && outputs.length > 0 && (
+        <section>
+          <div className="setting wide">
+            <span>Delivery rule</span>
+            <Select
+              size="small"
+              value={output?.id ?? 0}
+              inputProps={{ "aria-label": "Delivery rule" }}
+              onChange={(event) => setOutputId(Number(event.target.value))}
+            >
+              <MenuItem value={0}>None: the page as it is separated</MenuItem>
+              {outputs.map((each) => (
+                <MenuItem key={each.id} value={each.id}>
+                  Of {each.name}
+                </MenuItem>
+              ))}
+            </Select>
+          </div>
+          {output && <p className="soft">{ruleInWords(output.rule)}</p>}
         </section>
       )}
       {condition.printed_inks.length > condition.inks.length &&
@@ -241,6 +279,7 @@ export function DeliverPanel(props: PanelProps) {
           recipe={recipe}
           look={look}
           others={inks ? others : []}
+          rule={output?.rule}
         />
       </div>
     </>

@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { api, type Recipe, type RecipeState, taken } from "../../../api/client";
+import type { DeliveryRule } from "../../../api/policyQueries";
 import { useAskRun } from "../../../api/queries";
 import type { PanelProps } from "./PanelProps";
 
@@ -13,17 +14,26 @@ const VERBS: Record<Recipe["deliver"]["format"], string> = {
   "hard-proof": "Write the hard proof",
 };
 
-type Props = Pick<PanelProps, "artwork" | "condition" | "recipe" | "look"> & { others?: string[] };
+type Props = Pick<PanelProps, "artwork" | "condition" | "recipe" | "look"> & {
+  others?: string[];
+  /** Brings a written page under it. */
+  rule?: DeliveryRule | undefined;
+};
 
 /** Ask for the file, and for its fellows in other conditions, and show them being made. */
-export function SeparateButton({ artwork, condition, recipe, look, others = [] }: Props) {
+export function SeparateButton({ artwork, condition, recipe, look, others = [], rule }: Props) {
   const ask = useAskRun();
   const [failed, setFailed] = useState<string>();
 
   async function askAll() {
     setFailed(undefined);
     try {
-      await ask.mutateAsync({ artwork_id: artwork.id, condition: condition.slug, recipe });
+      await ask.mutateAsync({
+        artwork_id: artwork.id,
+        condition: condition.slug,
+        recipe,
+        rule: rule ?? null,
+      });
       for (const slug of others) {
         const params = { path: { artwork_id: artwork.id, slug } };
         const there = (await taken(
@@ -36,6 +46,7 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [] }
           artwork_id: artwork.id,
           condition: slug,
           recipe: { ...there.recipe, source, adjust, aim, deliver },
+          rule: null,
         });
       }
       look.go("deliver");
