@@ -261,3 +261,75 @@ def test_calculated_functions_work_on_many_values_at_once(text, values, wanted):
             function(np.array(values or [[0.2], [0.9]]))
         return
     assert function(np.array(values)) == pytest.approx(np.array(wanted), abs=1e-9)
+
+
+def standing_page(pdf):
+    """A page that meets what is looked at for PDF/X-4, and a document around it."""
+    page = page_of(pdf, "0 1 1 0 k 10 10 50 50 re f")
+    page.TrimBox = Array([10, 10, 290, 290])
+    intent = Dictionary(Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier="Halden Silk 150")
+    profile = Stream(pdf, profile_of("halden-silk-150").raw)
+    profile.N = 4
+    intent.DestOutputProfile = pdf.make_indirect(profile)
+    pdf.Root.OutputIntents = Array([intent])
+    for key, value in {"Title": "Poster", "CreationDate": "D:20261126", "ModDate": "D:20261126"}.items():
+        pdf.docinfo[f"/{key}"] = value
+    pdf.docinfo["/Trapped"] = Name("/False")
+    pdf.docinfo["/GTS_PDFXVersion"] = "PDF/X-4"
+    return page
+
+
+def test_what_stands_against_pdf_x_is_named_and_nothing_is_claimed(tmp_path):
+    """Every requirement that is looked at: none stands against the first document, each against one that breaks it."""
+
+    def against(spoil, standard="PDF/X-4", **options):
+        pdf = Pdf.new()
+        spoil(pdf, standing_page(pdf))
+        pdf.save(tmp_path / "job.pdf", min_version="1.4", **options)
+        found = inspect_document(tmp_path / "job.pdf")
+        assert found["PDF/X"][standard]["not looked at"]
+        return {each["clause"].split()[-1]: each["said"] for each in found["PDF/X"][standard]["against"]}
+
+    def nothing(pdf, page):
+        del pdf, page
+
+    def see_through(pdf, page):
+        page.Resources.ExtGState = Dictionary(G=Dictionary(ca=0.5))
+        page.Contents = Stream(pdf, b"/G gs 0 1 1 0 k 10 10 50 50 re f")
+
+    def font(pdf, page):
+        face = Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)
+        page.Resources.Font = Dictionary(F=pdf.make_indirect(face))
+
+    def rgb(pdf, page):
+        page.Contents = Stream(pdf, b"1 0 0 rg 10 10 50 50 re f")
+
+    def curve(pdf, page):
+        del page
+        pdf.Root.Extra = pdf.make_indirect(Dictionary(Type=Name.ExtGState, TR=Name.Identity))
+
+    def boxes(pdf, page):
+        del pdf
+        page.ArtBox = Array([10, 10, 20, 20])
+
+    def outside(pdf, page):
+        del pdf
+        page.TrimBox = Array([-10, 10, 290, 290])
+
+    assert against(nothing) == {}
+    assert against(nothing, "PDF/X-1a").keys() == {"14.3.2"}
+    assert against(nothing, object_stream_mode=pikepdf.ObjectStreamMode.disable, force_version="1.7").keys() == {
+        "7.5.2"
+    }
+    for spoil, clause, words in (
+        (font, "9.9", "Helvetica"), (rgb, "8.6.4", "page 1 has DeviceRGB"), (curve, "10.4", "changes tones"),
+        (boxes, "14.11.2", "page 1 has both"), (outside, "14.11.2", "outside another"),
+        (lambda pdf, page: pdf.Root.__delitem__("/OutputIntents"), "14.11.5", "none"),
+        (lambda pdf, page: pdf.docinfo.__delitem__("/Trapped"), "14.11.6", "does not say"),
+        (lambda pdf, page: pdf.docinfo.__delitem__("/Title"), "14.3.3", "Title is missing"),
+        (lambda pdf, page: page.obj.__setitem__("/AA", Dictionary()), "12.6", "page 1 has actions"),
+        (lambda pdf, page: pdf.docinfo.__setitem__("/GTS_PDFXVersion", "PDF/X-3"), "14.3.2", "PDF/X-3"),
+    ):  # fmt: skip
+        found = against(spoil)
+        assert list(found) == [clause] and words in found[clause], (clause, found)
+    assert "transparent" in against(see_through, "PDF/X-1a")["11"] and "DeviceRGB" in against(rgb, "PDF/X-1a")["8.6"]

@@ -25,6 +25,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.pdf.apply import apply, rewritten
 from plinto_core.pdf.compare import Side, compare_sides
+from plinto_core.pdf.conformance import said_of_itself
 from plinto_core.pdf.draw import draw, saved
 from plinto_core.pdf.plates import plates_of_page
 from plinto_core.pdf.proof import ProofView, proof_page
@@ -508,6 +509,20 @@ def test_a_black_solid_stays_one_where_the_ramp_turns_around_before_it(sent, con
     page_of(pdf, "0 g 0 0 9 9 re f 0 0 0 1 k 0 0 9 9 re f 1 g 0 0 9 9 re f")
     done, _ = sent(pdf, READY_MADE["Office documents"], condition=condition("cotton-54t"))
     assert [each.written for each in done.outcomes] == [(0, 0, 0, 1), (0, 0, 0, 1), (0, 0, 0, 0)]
+
+
+def test_a_claim_to_pdf_x_does_not_outlive_its_colors(sent):
+    pdf = Pdf.new()
+    page_of(pdf, "1 0 0 rg 0 0 9 9 re f")
+    pdf.docinfo["/GTS_PDFXVersion"] = "PDF/X-4"
+    with pdf.open_metadata() as metadata:
+        metadata["{http://www.npes.org/pdfx/ns/id/}GTS_PDFXVersion"] = "PDF/X-4"
+    done, out = sent(pdf, LEAVE)
+    with pikepdf.open(out) as written:
+        assert said_of_itself(written) == "PDF/X-4" and not done.notes
+    done, out = sent(pdf)
+    with pikepdf.open(out) as written:
+        assert said_of_itself(written) == "" and "nothing is claimed any more" in done.notes[0]
 
 
 def test_one_picture_under_two_profiles_drifts_and_is_said_to(sent, tmp_path):

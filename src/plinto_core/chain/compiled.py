@@ -233,7 +233,9 @@ class Chain:
                 nodes = self._partial.nodes.copy()
                 grid = np.stack(np.unravel_index(missing, (self._points,) * self.channels), axis=-1)
                 nodes[missing] = bake_nodes(self.inks, grid / (self._points - 1.0), *self.bounds)
-                self._partial = _Partial(nodes, self._partial.solved | used)
+                before = self._partial.link
+                grown = before.with_nodes(nodes, missing) if before is not None else None
+                self._partial = _Partial(nodes, self._partial.solved | used, grown)
             if self._partial.link is None:
                 self._partial.link = Link(inks, self._points, self._partial.nodes, *self.bounds, "", self.channels)
             return self._partial.link

@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -38,6 +38,14 @@ def _cells_per_code(kind: np.dtype[Any], points: int) -> int:
     return -(-((points - 1) << 47) // top)
 
 
+def _in_words(nodes: NDArray[np.uint16]) -> NDArray[np.uint64]:
+    """Nodes (n, inks) as the kernel reads them: two inks in a word."""
+    count, inks = nodes.shape
+    lanes = np.zeros((count, (inks + 1) // 2 * 2), np.uint64)
+    lanes[:, :inks] = nodes
+    return np.ascontiguousarray(lanes[:, 0::2] | (lanes[:, 1::2] << np.uint64(32)))
+
+
 @dataclass(frozen=True)
 class Link:
     """Device values of `channels` (3: RGB, 4: CMYK) to inks.
@@ -58,10 +66,16 @@ class Link:
 
     @computed_once
     def _words(self) -> NDArray[np.uint64]:
-        count, inks = self.nodes.shape
-        lanes = np.zeros((count, (inks + 1) // 2 * 2), np.uint64)
-        lanes[:, :inks] = self.nodes
-        return np.ascontiguousarray(lanes[:, 0::2] | (lanes[:, 1::2] << np.uint64(32)))
+        return _in_words(self.nodes)
+
+    def with_nodes(self, nodes: NDArray[np.uint16], changed: NDArray[np.intp]) -> "Link":
+        """The link with other nodes (points**channels, inks) at the places `changed`; what was packed of the rest is kept."""
+        made = replace(self, nodes=nodes)
+        if "_words" in self.__dict__:
+            words = self._words.copy()
+            words[changed] = _in_words(nodes[changed])
+            made.__dict__["_words"] = words
+        return made
 
     def inks_of(self, pixels: Codes, depth: int = 8) -> Codes:
         """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""

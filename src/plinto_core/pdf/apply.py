@@ -15,6 +15,7 @@ from plinto_core.deliver.pdf_out import output_intent
 from plinto_core.errors import Cancelled, IccError
 from plinto_core.files import file_digest, write_whole
 from plinto_core.icc.profile import Profile, parse
+from plinto_core.pdf.conformance import said_of_itself, unsay
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.meaning import Meaning
 from plinto_core.pdf.rewrite import Outcome, Rewriter
@@ -23,6 +24,8 @@ from plinto_core.policy.conversion import destination_of
 from plinto_core.policy.policy import Policy
 from plinto_core.policy.rule import DeliveryRule
 
+#: Percent that values written with three decimals may be over a limit by.
+_ROUNDED = 0.5
 _NAMESPACE = "urn:plinto:document:1"
 #: Outcomes told one by one; beyond, alike ones are counted with the first of them.
 MOST_TOLD = 200_000
@@ -100,6 +103,11 @@ def apply(
         done.digest, done.bytes_before = file_digest(path), path.stat().st_size
         del rewriter
         if out is not None and not done.refused:
+            if done.counts.keys() - {"leave"} and (said := said_of_itself(pdf)):
+                unsay(pdf)
+                done.notes.append(
+                    f"It said '{said}'. Its colors are others now, so that nothing is claimed any more."
+                )
             _sign(pdf, done, policy)
             write_whole(out, lambda part: _save(pdf, part, rule))
             done.bytes_after = out.stat().st_size
@@ -114,6 +122,7 @@ def rewritten(
 ) -> tuple[Rewriter, Applied]:  # fmt: skip
     """The open document's pages (from 0; all of them) changed in place, and what was decided."""
     destination = destination_of(policy.into, condition, limit)
+    limit = limit if policy.into == "condition" else None
     meaning = Meaning(policy, destination, profiles or {}, document_intent(pdf))
     rewriter = Rewriter(pdf, policy, rule, meaning, boxes=boxes)
     done = Applied(name, "", policy.name, len(pdf.pages))
@@ -124,13 +133,20 @@ def rewritten(
         for use in rewriter.page(pdf.pages[number], number + 1):
             if use.in_mask:
                 continue
-            done.add(rewriter.outcome(use))
+            outcome = rewriter.outcome(use)
+            done.add(outcome)
             if rule.transparency == "refuse" and _see_through(use):
                 done.refusals.append(f"Page {use.page}, {_thing(use)}: the receiver takes no transparency.")
             picture = use.picture
             if rule.least_ppi and picture and not picture.is_mask and picture.ppi < rule.least_ppi:
                 done.notes.append(
                     f"Page {use.page}: a picture has {picture.ppi:.0f} ppi, and {rule.least_ppi:g} are wanted."
+                )
+            left = outcome.decision.does == "leave" and use.space.kind == "CMYK"
+            if limit and left and use.values and 100 * sum(use.values) > limit + _ROUNDED:
+                done.notes.append(
+                    f"Page {use.page}: {_thing(use)} has {100 * sum(use.values):.0f} % of ink as it came, and {limit:g} are "
+                    "allowed."
                 )
             if use.overprint and use.values and _vanishes(use):
                 done.notes.append(f"Page {use.page}: white overprints, so that it vanishes.")

@@ -9,6 +9,7 @@ import pikepdf
 
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import parse
+from plinto_core.pdf.conformance import conformance, said_of_itself
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.frames import frames
 from plinto_core.pdf.state import ColorUse
@@ -67,6 +68,8 @@ def inspect_document(path: Path, password: str = "", shown_as: str = "") -> dict
             "overprint": _overprint(uses),
             "transparency": _transparency(pdf, uses),
             "layers": _layers(pdf),
+            "says it is": said_of_itself(pdf),
+            "PDF/X": conformance(pdf, [use for use in uses if not use.in_mask]),
         }
 
 

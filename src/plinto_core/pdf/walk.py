@@ -187,10 +187,10 @@ class Interpreter:
     ) -> None:
         stack: list[State] = []
         tape = at.tape
+        self._operators += len(instructions)
+        if self._operators > MOST_OPERATORS:
+            raise DocumentError(f"there are more than {MOST_OPERATORS:,} operators up to {at.where}")
         for count, instruction in enumerate(instructions):
-            self._operators += 1
-            if self._operators > MOST_OPERATORS:
-                raise DocumentError(f"there are more than {MOST_OPERATORS:,} operators up to {at.where}")
             operator = str(instruction.operator)
             at.at = count
             if operator in _PATH:
@@ -202,9 +202,8 @@ class Interpreter:
                     self._painted(_FILLS[operator], "line art", at.box, state, at)
                 at.box = None
                 if tape:
-                    for each in at.held:
-                        tape.add(each)
-                    tape.add(instruction)
+                    at.held.append(instruction)
+                    tape.out.extend(at.held)
                 at.held.clear()
             elif operator in _COLORS:
                 if not state.uncolored:
@@ -232,8 +231,7 @@ class Interpreter:
             else:
                 state = self._changed(operator, instruction, state, at)
         if tape:
-            for each in at.held:
-                tape.add(each)
+            tape.out.extend(at.held)
 
     def _changed(  # noqa: PLR0911 - one return an operator
         self, operator: str, instruction: Any, state: State, at: _Place

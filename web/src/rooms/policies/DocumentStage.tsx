@@ -12,6 +12,7 @@ import {
 import { fixed, percent } from "../../shared/figures";
 import { Choice } from "../../shared/ui/Choice";
 import { FileInput } from "../../shared/ui/FileInput";
+import { DocumentFacts } from "./DocumentFacts";
 import { frameOf, type PageFrame, seen } from "./frame";
 import { PageThumbnails } from "./PageThumbnails";
 import { type Marked, PageView } from "./PageView";
@@ -48,6 +49,7 @@ export function DocumentStage(props: Props) {
   const [chosenZoom, setZoom] = useState<number>();
   const [room, setRoom] = useState<[number, number]>([640, 480]);
   const scroll = useRef<HTMLDivElement>(null);
+  const [about, setAbout] = useState(false);
   const [failed, setFailed] = useState<string>();
   const input = useRef<HTMLInputElement>(null);
   const take = (file: File | undefined) =>
@@ -137,6 +139,16 @@ export function DocumentStage(props: Props) {
           ))}
         </Select>
         <span className="answers">
+          {document && (
+            <button
+              type="button"
+              className="quiet-button"
+              aria-expanded={about}
+              onClick={() => setAbout(!about)}
+            >
+              {about ? "Back to the page" : "About this document"}
+            </button>
+          )}
           <button type="button" className="quiet-button" onClick={() => input.current?.click()}>
             {bringIn.isPending ? "Reading it" : "Import a PDF"}
           </button>
@@ -168,7 +180,8 @@ export function DocumentStage(props: Props) {
           <PageThumbnails document={document} page={page} refused={refused} onPage={onPage} />
         )}
         <div className="page-scroll" ref={scroll}>
-          {document && (
+          {document && about && <DocumentFacts document={document} />}
+          {document && !about && (
             <PageView
               key={looked}
               document={document}
