@@ -5,6 +5,7 @@ import json
 import re
 import zlib
 from dataclasses import replace
+from pathlib import Path
 
 import imagecodecs
 import numpy as np
@@ -250,9 +251,28 @@ def test_every_color_of_a_nasty_document_ends_in_the_destination(sent):
         assert len({each.read_bytes().split(b" k")[0] for each in forms if each.get("/Subtype") == "/Form"}) == 2
 
 
-@pytest.mark.parametrize("make", [nasty, maker_page])
+#: Documents that other makers wrote: a drawing library's surface, and an office suite's letter and drawing.
+MAKERS = sorted((Path(__file__).parents[1] / "documents").glob("*.pdf"))
+
+
+@pytest.mark.parametrize("path", MAKERS, ids=lambda path: path.stem)
+def test_documents_of_other_makers_end_in_the_destination_and_keep_their_look(path, tmp_path, press):
+    """Every color in the press's inks, read again by other means; the proof is near to the document as it came."""
+    done = apply(path, tmp_path / "out.pdf", EVERYTHING, RULE, press, limit=320)
+    assert not done.refused and done.notes == [] and sum(done.counts.values()) > 8
+    operators, families = everything_in(tmp_path / "out.pdf")
+    assert operators <= {"k", "K", "cs", "CS", "g", "G"} and families <= {"/DeviceCMYK"}, (operators, families)
+    page = done.outcomes[0].use.page - 1
+    came = draw(path, page, 72).astype(int)
+    proof, _ = proof_page(path, page, 72, EVERYTHING, press, limit=320, view=ProofView(rgb_profile("sRGB")))
+    assert proof.shape == came.shape and np.abs(proof.astype(int) - came).mean() < 9
+
+
+@pytest.mark.parametrize(
+    "make", [nasty, maker_page, *MAKERS], ids=lambda make: getattr(make, "__name__", None) or make.stem
+)
 def test_what_is_left_draws_as_it_did_even_where_every_stream_is_written_anew(make, tmp_path, press, monkeypatch):
-    pdf = make()
+    pdf = pikepdf.open(make) if isinstance(make, Path) else make()
     pdf.save(tmp_path / "job.pdf")
     before = draw(tmp_path / "job.pdf", 0, 144)
     done = apply(tmp_path / "job.pdf", tmp_path / "out.pdf", LEAVE, RULE, press)

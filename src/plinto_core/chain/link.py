@@ -69,7 +69,7 @@ class Link:
         return _in_words(self.nodes)
 
     def with_nodes(self, nodes: NDArray[np.uint16], changed: NDArray[np.intp]) -> "Link":
-        """The link with other nodes (points**channels, inks) at the places `changed`; what was packed of the rest is kept."""
+        """The link with other nodes (points**channels, inks) at `changed`; what was packed of the rest is kept."""
         made = replace(self, nodes=nodes)
         if "_words" in self.__dict__:
             words = self._words.copy()

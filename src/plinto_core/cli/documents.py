@@ -30,7 +30,13 @@ def inspect(file: Path, password: str, as_json: bool) -> None:
         click.echo(json.dumps(found, indent=2, ensure_ascii=False))
         return
     for key, value in found.items():
-        if isinstance(value, list | dict) and value:
+        if key == "PDF/X":
+            for standard, told in value.items():
+                click.echo(f"against {standard}:" if told["against"] else f"nothing found against {standard}")
+                for each in told["against"]:
+                    click.echo(f"  {each['asks']} ({each['clause']}): {each['said']}")
+                click.echo(f"  not looked at: {'; '.join(told['not looked at'])}")
+        elif isinstance(value, list | dict) and value:
             click.echo(f"{key}:")
             entries = value.items() if isinstance(value, dict) else enumerate(value, 1)
             for name, told in entries:

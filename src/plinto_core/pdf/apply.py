@@ -144,9 +144,9 @@ def rewritten(
                 )
             left = outcome.decision.does == "leave" and use.space.kind == "CMYK"
             if limit and left and use.values and 100 * sum(use.values) > limit + _ROUNDED:
+                total = 100 * sum(use.values)
                 done.notes.append(
-                    f"Page {use.page}: {_thing(use)} has {100 * sum(use.values):.0f} % of ink as it came, and {limit:g} are "
-                    "allowed."
+                    f"Page {use.page}: {_thing(use)} has {total:.0f} % of ink as it came, and {limit:g} are allowed."
                 )
             if use.overprint and use.values and _vanishes(use):
                 done.notes.append(f"Page {use.page}: white overprints, so that it vanishes.")
