@@ -2,6 +2,7 @@
 
 import io
 import re
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,6 +17,15 @@ from plinto_core.pdf.tape import Tape
 from plinto_core.policy.ready_made import READY_MADE
 from plinto_core.policy.rule import DeliveryRule
 from tests.browser.bench_page import choose
+
+
+def drawn(page: Page, wide: int) -> None:
+    """Wait until a picture of the page is there with more pixels across than this."""
+    until = time.monotonic() + 20
+    widest = "Math.max(0, ...[...document.querySelectorAll('.page img')].map((each) => each.naturalWidth))"
+    while page.evaluate(widest) <= wide:
+        assert time.monotonic() < until, f"no picture of more than {wide} pixels came"
+        page.wait_for_timeout(100)
 
 
 @pytest.fixture
@@ -63,10 +73,10 @@ def test_a_policy_is_seen_on_a_document_and_changed_with_a_history(room: Page) -
 def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, Path]) -> None:
     address, _ = house
     picture = room.locator(".page img")
-    for look in ("As it came", "Plates", "As it prints"):
-        room.get_by_role("button", name=look).click()
+    for look in ("As it came", "Plates", "Coverage", "As it prints"):
+        room.get_by_role("button", name=look, exact=True).click()
         expect(picture).to_have_js_property("complete", value=True)
-        assert picture.evaluate("(img) => img.naturalWidth") > 100
+        drawn(room, 100)
     room.get_by_role("button", name="Send through, to be refused").click()
     line = room.locator(".outputs footer .run-line, .outputs footer [class*=run]").first
     expect(line).to_contain_text("Ask the sender which space it is in")
@@ -81,6 +91,103 @@ def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, 
         content = written.pages[0].Contents.read_bytes()
         assert b" k\n" in content and b" rg" not in content
         assert written.Root.OutputIntents[0].OutputConditionIdentifier == "Halden Silk 150"
+
+
+def test_pages_are_gone_through_by_their_thumbnails_plates_and_coverage_up_close(room: Page) -> None:
+    pages = room.get_by_role("navigation", name="Pages")
+    expect(pages.get_by_role("button")).to_have_count(8)
+    pages.get_by_role("button", name="Page 6, 1 refused").click()
+    expect(room.get_by_text("Page 6 / 8")).to_be_visible()
+    room.get_by_role("button", name="Coverage", exact=True).click()
+    expect(room.locator(".stage-choices")).to_contain_text(re.compile(r"Largest total \d+ % of 320 %, [\d.]+ mm"))
+    expect(room.locator(".page-spot")).to_be_visible()
+    choose(room, "Document", "Scarf repeat.pdf")
+    room.get_by_role("button", name="Plates", exact=True).click()
+    room.get_by_label("Plate", exact=True).locator("xpath=..").get_by_role("combobox").click()
+    options = room.get_by_role("option")
+    expect(options.first).to_contain_text("Cyan, covers")
+    room.keyboard.press("Escape")
+    # Up close a page comes in tiles, of which only those near the window are asked for.
+    room.get_by_role("button", name="As it came", exact=True).click()
+    for _ in range(9):
+        room.get_by_role("button", name="Larger").click()
+    expect(room.locator(".stage-choices")).to_contain_text("800 %")
+    tiles = room.locator(".page img")
+    assert tiles.count() > 12
+    drawn(room, 1023)
+    loaded = room.evaluate(
+        "[...document.querySelectorAll('.page img')].filter((each) => each.naturalWidth > 0).length"
+    )
+    assert loaded < tiles.count()
+    room.get_by_role("button", name="About this document").click()
+    expect(room.get_by_role("region", name="About this document")).to_contain_text("Against PDF/X-4")
+
+
+def test_a_wrong_ticket_is_seen_on_the_page_and_its_strip_finds_it_out(room: Page, tmp_path: Path) -> None:
+    room.get_by_role("button", name=re.compile("^Office inkjet")).click()
+    expect(room.get_by_role("button", name=re.compile("^Office inkjet"))).to_contain_text("ticket converts twice")
+    choose(room, "Document", "Stall prices.pdf")
+    room.get_by_role("button", name="By its ticket").click()
+    expect(room.locator(".stage-choices")).to_contain_text("converted more than once")
+    drawn(room, 100)
+    ticket = room.get_by_role("region", name="Ticket")
+    ticket.get_by_text("Check strip").click()
+    choose(room, "How its driver is set", "Driver: twice")
+    ticket.get_by_role("button", name="Print and measure it").click()
+    expect(ticket.get_by_role("status")).to_contain_text("The strip was converted twice")
+    with room.expect_download() as saved:
+        ticket.get_by_text("To measure (CGATS)").click()
+    assert "SAMPLE_ID RGB_R RGB_G RGB_B" in Path(saved.value.path()).read_text()
+    # Put right, the look goes and the list says nothing more.
+    ticket.get_by_label("the driver").first.uncheck()
+    expect(room.get_by_role("button", name=re.compile("^Office inkjet"))).not_to_contain_text("ticket")
+    expect(room.get_by_role("button", name="By its ticket")).to_have_count(0)
+
+
+def test_outputs_are_compared_on_a_document_and_a_policy_goes_from_one_to_the_other(
+    room: Page, tmp_path: Path
+) -> None:
+    choose(room, "Compare with", "Tern web press")
+    comparison = room.get_by_role("region", name="Comparison")
+    expect(comparison).to_contain_text("kinds of color differ")
+    expect(comparison).to_contain_text("Halden press refuses it")
+    line = comparison.locator("tbody tr").first
+    line.get_by_role("button").click()
+    expect(room.locator(".page-mark").first).to_be_visible()
+    choose(room, "Compare with", "Nothing")
+    expect(room.get_by_role("region", name="Decisions")).to_be_visible()
+    with room.expect_download() as saved:
+        room.get_by_text("Export it with its profiles").click()
+    kept = tmp_path / "policy.json"
+    saved.value.save_as(kept)
+    room.get_by_role("button", name=re.compile("^Sateen RIP")).click()
+    expect(room.get_by_role("heading", name="Everything into the condition, version 1")).to_be_visible()
+    room.get_by_label("A policy as a file").set_input_files(kept)
+    expect(room.get_by_role("heading", name=re.compile("version 2"))).to_be_visible()
+    expect(room.locator(".fall > li > button").first).to_contain_text("without a profile")
+    room.get_by_role("button", name="History").click()
+    room.locator(".revisions > li").nth(1).get_by_role("button", name="Go back to this").click()
+    expect(room.get_by_role("heading", name=re.compile("version 3"))).to_be_visible()
+
+
+def test_a_large_document_is_read_by_a_job_with_progress(room: Page, tmp_path: Path) -> None:
+    pdf = pikepdf.Pdf.new()
+    for number in range(400):
+        page = pdf.add_blank_page(page_size=(200, 100))
+        curves = b"".join(b"0.%02d 0.5 0.%02d rg %d 20 9 50 re f " % (number % 97, at, 9 * at) for at in range(20))
+        page.Contents = pikepdf.Stream(pdf, curves)
+    pdf.save(tmp_path / "Catalog.pdf")
+    room.get_by_label("A document as a PDF").set_input_files(tmp_path / "Catalog.pdf")
+    expect(room.locator(".decisions")).to_contain_text("Reading every color of a large document")
+    expect(room.get_by_text("Page 1 / 400")).to_be_visible()
+    expect(room.locator(".decision-sums")).to_contain_text("8,000 objects on 400 pages", timeout=60_000)
+    pages = room.get_by_role("navigation", name="Pages")
+    pages.evaluate("(strip) => strip.scrollTo(0, 300 * 104)")
+    pages.get_by_role("button", name="Page 302").click()
+    expect(room.get_by_text("Page 302 / 400")).to_be_visible()
+    room.once("dialog", lambda dialog: dialog.accept())
+    room.get_by_label("Document", exact=True).get_by_role("button", name="Remove", exact=True).click()
+    expect(room.locator(".document-stage")).not_to_contain_text("Catalog.pdf")
 
 
 def test_documents_come_from_anywhere_and_bad_ones_are_told_why(room: Page, tmp_path: Path) -> None:

@@ -1,6 +1,7 @@
 """The line: as profiled equals LittleCMS, the link equals the exact chain, kernels equal their obvious twins."""
 
 import ctypes
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import source_profile
 from plinto_core.chain.link import Link, device_grid
+from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
@@ -236,3 +238,20 @@ def _through_link(raw, colors, intent):
     lcms.cmsDeleteTransform(made)
     lcms.cmsCloseProfile(link)
     return out / 65535.0
+
+
+def test_a_profiled_picture_is_looked_up_by_color_to_the_same_codes(condition):
+    """Each color goes through LittleCMS once; two threads at a time, more inks than four, and a small picture."""
+    random = np.random.default_rng(4)
+    pixels = random.integers(0, 256, (420, 400, 3), np.uint8)
+    for slug, depth in (("halden-silk-150", 8), ("halden-silk-150", 16), ("sateen-reactive", 8)):
+        recipe = Recipe(aim=AimStation("perceptual", True), ink=InkStation("as-profiled"))
+        link = compile_recipe(recipe, condition(slug), rgb_profile("opRGB")).link
+        assert isinstance(link, ProfiledLink)
+        wanted = link.inks_of(pixels[:100], depth)
+        assert not link._met, "a small picture needs no table"
+        with ThreadPoolExecutor(2) as pool:
+            halves = list(pool.map(link.inks_of, (pixels, pixels[::-1]), (depth, depth)))
+        assert np.array_equal(halves[0], halves[1][::-1]) and np.array_equal(halves[0][:100], wanted)
+        assert halves[0].dtype == (np.uint8 if depth == 8 else np.uint16) and halves[0].shape[2] == len(link.inks)
+        assert np.array_equal(link.inks_of(pixels[200:210], depth), halves[0][200:210])

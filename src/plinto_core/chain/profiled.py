@@ -1,23 +1,29 @@
 """Pictures through both profiles' own tables: LittleCMS pixel by pixel, so that the result is the reference's.
 
 A grid would be faster and wrong: LittleCMS's own shortcut for pictures is off by up to 30 codes of 255 at the
-corners of a profile's tables. Evaluated without shortcuts it is exact, about 2 megapixels a second and core.
+corners of a profile's tables. Evaluated without shortcuts it is exact, about 2 megapixels a second and core. A picture of
+8 bit has fewer colors than pixels, so each color goes through once and is looked up from then on.
 """
 
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.link import Codes
+from plinto_core.chain.met_colors import MetColors
+from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import convert_codes_to_inks, convert_to_inks
 
 Array = NDArray[np.float64]
 
 _PIECE_PIXELS = 1 << 16
+#: Channels, and pixels from which on it pays to remember colors.
+_RGB, _MANY = 3, 1 << 17
 _POOL = ThreadPoolExecutor(max(2, os.cpu_count() or 2), thread_name_prefix="littlecms")
 
 
@@ -41,12 +47,22 @@ class ProfiledLink:
         """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
         kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
         flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
+        if flat.dtype == np.uint8 and flat.shape[1] == _RGB and (len(flat) >= _MANY or depth in self._met):
+            met = self._met.setdefault(depth, MetColors(lambda new: self._exact(new, kind), len(self.inks), kind))
+            return met.inks_of(flat).reshape(*pixels.shape[:-1], len(self.inks))
+        return self._exact(flat, kind).reshape(*pixels.shape[:-1], len(self.inks))
+
+    @computed_once
+    def _met(self) -> dict[int, MetColors]:
+        """By depth of the inks."""
+        return {}
+
+    def _exact(self, flat: Codes, kind: "np.dtype[Any]") -> Codes:
         pieces = [flat[at : at + _PIECE_PIXELS] for at in range(0, len(flat), _PIECE_PIXELS)]
         done = _POOL.map(
             lambda piece: convert_codes_to_inks(self.source, self.target, piece, kind, self.intent, self.bpc), pieces
         )
-        out = np.concatenate(list(done)) if pieces else np.empty((0, len(self.inks)), kind)
-        return out.reshape(*pixels.shape[:-1], len(self.inks))
+        return np.concatenate(list(done)) if pieces else np.empty((0, len(self.inks)), kind)
 
     def values(self, device: ArrayLike) -> Array:
         """Device values 0…1 (..., channels) to ink values 0…1 (..., inks)."""

@@ -27,7 +27,10 @@ export function DocumentFacts({ document }: { document: PdfDocument }) {
   const intents = facts["output intents"] ?? [];
   const spots = Object.entries(facts.spots ?? {});
   const lines: [string, string][] = [
-    ["File", `${bytes(document.bytes)}, ${document.pages} ${document.pages === 1 ? "page" : "pages"}, taken in ${moment(document.taken_in_at)}`],
+    [
+      "File",
+      `${bytes(document.bytes)}, ${document.pages} ${document.pages === 1 ? "page" : "pages"}, taken in ${moment(document.taken_in_at)}`,
+    ],
   ];
   if (facts.version) {
     const says = facts["says it is"];

@@ -99,8 +99,10 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
       )}
       {adding && <NewOutput onDone={() => setAdding(false)} />}
       {chosen && <Rule key={`${chosen.id} ${chosen.version}`} output={chosen} mayChange={mayChange} />}
+      {chosen && <TicketPart key={chosen.id} output={chosen} mayChange={mayChange} />}
       {chosen && (
         <div className="output-facts">
+          <PolicyFile key={chosen.id} output={chosen} mayChange={mayChange} />
           <History kind="output" recordKey={String(chosen.id)} mayChange={mayChange} />
         </div>
       )}
@@ -145,9 +147,9 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
 
 /** The delivery rule, and what is set at the device. */
 function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
-  const { save, remove, lookedAt, importPolicy } = useOutputActions();
+  const { save, lookedAt } = useOutputActions();
   const rule = output.rule;
-  const change = (part: Partial<DeliveryRule>, more: { notes?: string; ticket?: Ticket } = {}) =>
+  const change = (part: Partial<DeliveryRule>, more: { notes?: string } = {}) =>
     save.mutate({
       id: output.id,
       version: output.version,
@@ -156,7 +158,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
         condition: output.condition,
         policy: output.policy,
         notes: more.notes ?? output.notes,
-        ticket: more.ticket ?? output.ticket,
+        ticket: output.ticket,
         rule: { ...rule, ...part },
       },
     });
@@ -200,8 +202,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
       />
     </label>
   );
-  const input = useRef<HTMLInputElement>(null);
-  const failed = save.error ?? remove.error ?? importPolicy.error ?? lookedAt.error;
+  const failed = save.error ?? lookedAt.error;
   return (
     <>
       {output.to_look_at.length > 0 && (
@@ -268,31 +269,6 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           <p className="notice" role="alert">
             {failed.message}
           </p>
-        )}
-      </div>
-      <TicketPart output={output} mayChange={mayChange} onChange={(ticket) => change({}, { ticket })} />
-      <div className="output-facts">
-        <h2>Policy</h2>
-        <FileLink href={`/api/policies/outputs/${output.id}/policy`}>Export it with its profiles</FileLink>
-        {mayChange && (
-          <button type="button" className="quiet-button" onClick={() => input.current?.click()}>
-            {importPolicy.isPending ? "Reading it" : "Import another in its place"}
-          </button>
-        )}
-        <FileInput
-          at={input}
-          label="A policy as a file"
-          accept=".json"
-          onFile={(file) => importPolicy.mutate({ id: output.id, version: output.version, file })}
-        />
-        {mayChange && (
-          <button
-            type="button"
-            className="quiet-button"
-            onClick={() => confirm(`Remove the output '${output.name}'?`) && remove.mutate(output.id)}
-          >
-            Remove this output
-          </button>
         )}
       </div>
     </>
@@ -380,5 +356,43 @@ function NewOutput({ onDone }: { onDone: () => void }) {
         Add it
       </Button>
     </form>
+  );
+}
+
+/** The policy as one file, out and in; and the end of the output. */
+function PolicyFile({ output, mayChange }: { output: Output; mayChange: boolean }) {
+  const { remove, importPolicy } = useOutputActions();
+  const input = useRef<HTMLInputElement>(null);
+  const failed = remove.error ?? importPolicy.error;
+  return (
+    <>
+      <h2>Policy</h2>
+      <FileLink href={`/api/policies/outputs/${output.id}/policy`}>Export it with its profiles</FileLink>
+      {mayChange && (
+        <button type="button" className="quiet-button" onClick={() => input.current?.click()}>
+          {importPolicy.isPending ? "Reading it" : "Import another in its place"}
+        </button>
+      )}
+      <FileInput
+        at={input}
+        label="A policy as a file"
+        accept=".json"
+        onFile={(file) => importPolicy.mutate({ id: output.id, version: output.version, file })}
+      />
+      {failed && (
+        <p className="notice" role="alert">
+          {failed.message}
+        </p>
+      )}
+      {mayChange && (
+        <button
+          type="button"
+          className="quiet-button"
+          onClick={() => confirm(`Remove the output '${output.name}'?`) && remove.mutate(output.id)}
+        >
+          Remove this output
+        </button>
+      )}
+    </>
   );
 }

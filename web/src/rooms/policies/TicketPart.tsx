@@ -1,7 +1,13 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import { useRef, useState } from "react";
-import { type Output, type StripRead, type Ticket, useStrip } from "../../api/policyQueries";
+import { useEffect, useRef, useState } from "react";
+import {
+  type Output,
+  type StripRead,
+  type Ticket,
+  useOutputActions,
+  useStrip,
+} from "../../api/policyQueries";
 import { fixed, percent } from "../../shared/figures";
 import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
@@ -17,12 +23,21 @@ const MIRRORS = [...CONVERTERS, ["press", "the press"]] as const;
 interface Props {
   output: Output;
   mayChange: boolean;
-  onChange: (ticket: Ticket) => void;
 }
 
 /** What is set at the device, what follows from it, and the strip that tells from paper how it is really set. */
-export function TicketPart({ output, mayChange, onChange }: Props) {
-  const ticket = output.ticket;
+export function TicketPart({ output, mayChange }: Props) {
+  const { save } = useOutputActions();
+  // What was just set shows at once; what the server then has comes back with the next version.
+  const [ticket, setTicket] = useState(output.ticket);
+  useEffect(() => setTicket(output.ticket), [output.ticket]);
+  const onChange = (next: Ticket) => {
+    setTicket(next);
+    save.mutate(
+      { id: output.id, version: output.version, wish: { ...output, ticket: next } },
+      { onError: () => setTicket(output.ticket) },
+    );
+  };
   const places = <K extends "converts" | "mirrors">(
     key: K,
     legend: string,
@@ -57,6 +72,7 @@ export function TicketPart({ output, mayChange, onChange }: Props) {
       <span>{label}</span>
       <input
         className="plain-input"
+        key={output.version}
         defaultValue={ticket[name] ?? ""}
         inputMode="decimal"
         disabled={!mayChange}
@@ -87,6 +103,11 @@ export function TicketPart({ output, mayChange, onChange }: Props) {
       </label>
       {typed("carriage_gap_mm", "Carriage gap, mm")}
       {typed("drying_minutes", "Drying, minutes")}
+      {save.error && (
+        <p className="notice" role="alert">
+          {save.error.message}
+        </p>
+      )}
       {output.condition && <CheckStrip output={output} />}
     </section>
   );
