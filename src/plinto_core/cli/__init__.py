@@ -32,6 +32,8 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "pdf": ("documents", "pdf", "Inspect PDF documents, and send them through a policy."),
     "policy": ("policies", "policy", "Check and compare policies, or start from a ready-made one."),
     "ticket": ("tickets", "ticket", "Say what a printer's settings do, and find out from paper how it is set."),
+    "route": ("routes", "route", "Send a LIST of colors through profile after profile, with every step's values."),
+    "roundtrip": ("routes", "roundtrip", "Judge a proofing system: a press's colors through its profile and back."),
     "inspect": ("preparing", "inspect", "Say what a profile or a picture is."),
     "assign": ("preparing", "assign", "Write SRC with another profile, or none: the numbers stay."),
     "convert": ("preparing", "convert", "Write SRC in the numbers of another space: the colors stay."),

@@ -85,3 +85,23 @@ def through_link(link: Profile, target: Profile, values: ArrayLike, intent: str 
     """
     ends = (link.raw, link.header.space), (target.raw, target.header.space)
     return _transform(values, *ends, "Lab ", intent, False)
+
+
+def by_link(link: Profile, values: ArrayLike) -> Array:
+    """Values (..., channels) through a device link into what it ends in, 0…1, or Lab. Raises `IccError`."""
+    values = np.asarray(values, np.float64)
+    into, out = link.header.space, link.header.pcs
+    made = transform(
+        (link.raw,), (into, values.shape[-1]), (out, CHANNELS[out]), _DOUBLES, INTENTS.index("perceptual"), False
+    )
+    flat = values.reshape(-1, values.shape[-1]) * _scale(into)
+    return np.asarray(made.apply(flat).reshape((*values.shape[:-1], -1)) / _scale(out))
+
+
+def by_abstract(look: Profile, lab: ArrayLike) -> Array:
+    """Lab (..., 3) through an abstract profile to Lab. Raises `IccError`."""
+    lab = np.asarray(lab, np.float64)
+    made = transform(
+        (lab_profile(), look.raw, lab_profile()), ("Lab ", 3), ("Lab ", 3), _DOUBLES, INTENTS.index("relative"), False
+    )
+    return np.asarray(made.apply(lab.reshape(-1, 3)).reshape(lab.shape))

@@ -46,13 +46,16 @@ class Table:
     keywords: dict[str, str]
 
 
-def read_table(data: bytes, name: str) -> Table:  # noqa: PLR0912 - one branch a keyword
-    """The first complete table of CGATS text. Raises `CharacterizationError` naming file, line and way out."""
+def read_table(data: bytes, name: str, least: int = 4) -> Table:  # noqa: PLR0912 - one branch a keyword
+    """The first complete table of CGATS text, or of a plain table whose first line names `least` known fields.
+
+    Raises `CharacterizationError` naming file, line and way out.
+    """
     if len(data) > MOST_BYTES:
         raise CharacterizationError(f"'{name}' has {len(data) >> 20} MB; a measurement file has at most 64.")
     lines = _text(data).replace("\r\n", "\n").replace("\r", "\n").split("\n")
     if not any(line.strip().upper().startswith("BEGIN_DATA") for line in lines):
-        return _plain_table(lines, name)
+        return _plain_table(lines, name, least)
     fields: list[str] = []
     rows: list[tuple[str, ...]] = []
     keywords: dict[str, str] = {}
@@ -119,14 +122,14 @@ def _text(data: bytes) -> str:
         return data.decode("latin-1")
 
 
-def _plain_table(lines: list[str], name: str) -> Table:
+def _plain_table(lines: list[str], name: str, least: int) -> Table:
     """A table without CGATS' keywords: separated by tabs, semicolons or commas, its first full line naming the fields."""
     filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
     for at, (_, line) in enumerate(filled[:50]):
         for separator in ("\t", ";", ","):
             fields = _cells(line, separator)
             known = sum(_known_field(field) for field in fields)
-            if len(fields) < 4 or known < 4 or known < len(fields) - 3:
+            if known < least or known < len(fields) - 3:
                 continue
             rows = []
             for number, words in filled[at + 1 :]:

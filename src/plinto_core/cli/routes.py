@@ -1,0 +1,135 @@
+"""Commands of routes: route, roundtrip."""
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from plinto_core.cli.measuring import AS_JSON
+from plinto_core.cli.settings import FILE, read_profile, rounded, show
+from plinto_core.errors import PipelineError
+
+if TYPE_CHECKING:
+    from plinto_core.route.color_list import ColorList
+    from plinto_core.route.route import Station, Waypoint
+
+
+def _waypoints(text: str) -> "tuple[Waypoint, ...]":
+    """'A.icc:relative,B.icc:absolute+bpc' as profiles with their intents; an RGB space may stand for a file."""
+    from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+    from plinto_core.route.route import waypoint_of
+
+    found = []
+    for part in filter(None, (each.strip() for each in text.split(","))):
+        name, colon, how = part.rpartition(":")
+        if not colon or Path(part).is_file():
+            name, how = part, ""
+        profile = rgb_profile(name) if name in RGB_SPACES else None
+        if profile is None:
+            if not Path(name).is_file():
+                raise PipelineError(f"--through: there is no file '{name}', and no RGB space of this name.")
+            profile = read_profile(Path(name))
+        found.append(waypoint_of(how, profile))
+    return tuple(found)
+
+
+@click.command()
+@click.argument("file", metavar="LIST", type=FILE)
+@click.option("--through", required=True, help="Profiles in their order: A.icc:relative,B.icc:absolute+bpc,…")
+@AS_JSON
+@click.option("--csv", "as_csv", is_flag=True, help="Every color a line, every step's values and Lab side by side.")
+@click.option("--cgats", "as_cgats", is_flag=True, help="The last step's values and Lab, as CGATS.")
+def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool) -> None:
+    """Send LIST (CGATS, a table with a header, lines of 'name L a b' or 'name #rrggbb') through profiles.
+
+    Values, Lab and LCh after every step; ΔE00 between any two steps. Device values begin with the profile that they were
+    made for.
+    """
+    from plinto_core.route.color_list import read_list
+    from plinto_core.route.route import told, travel
+
+    colors = read_list(file.read_bytes(), file.name)
+    stations = travel(colors, _waypoints(through))
+    if as_json:
+        click.echo(json.dumps(told(colors, stations), indent=1, ensure_ascii=False))
+    elif as_csv:
+        _csv(colors, stations)
+    elif as_cgats:
+        click.echo(_cgats(colors, stations[-1]), nl=False)
+    else:
+        for station in stations:
+            click.echo(f"{station.name}: {', '.join(station.channels)}")
+        for row, name in enumerate(colors.names[:40]):
+            lab = "  →  ".join(" ".join(f"{value:.1f}" for value in station.lab[row]) for station in stations)
+            click.echo(f"  {name}: {lab}")
+        if len(colors.names) > 40:
+            click.echo(f"  … {len(colors.names) - 40:,} more; --csv and --json have all of them")
+        _between(colors, stations)
+
+
+def _between(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
+    from plinto_core.route.route import apart
+
+    for each in apart(stations):
+        click.echo(
+            f"{each.first} to {each.second}: ΔE00 mean {each.mean:.2f}, 95 % {each.p95:.2f}, 99 % {each.p99:.2f}, "
+            f"largest {each.largest:.2f} at {colors.names[each.worst]}"
+        )
+
+
+def _csv(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
+    import csv
+    import sys
+
+    heads = ["name"]
+    for at, station in enumerate(stations):
+        heads += [f"{at} {channel}" for channel in station.channels]
+        heads += [f"{at} {part}" for part in ("L*", "a*", "b*", "C*", "h")]
+    out = csv.writer(sys.stdout, lineterminator="\n")
+    out.writerow(heads)
+    tables = [(station.values, station.lab, station.lch) for station in stations]
+    for row, name in enumerate(colors.names):
+        line: list[Any] = [name]
+        for values, lab, lch in tables:
+            line += [*rounded(values[row], 5), *rounded(lab[row], 3), *rounded(lch[row, 1:], 3)]
+        out.writerow(line)
+
+
+def _cgats(colors: "ColorList", station: "Station") -> str:
+    from plinto_core.measurement.measurements import device_fields
+
+    device = station.channels not in (("L*", "a*", "b*"), ("gray",))
+    if station.channels == ("R", "G", "B"):
+        fields, scale = ["RGB_R", "RGB_G", "RGB_B"], 255.0
+    else:
+        fields, scale = (device_fields(station.channels) if device else []), 100.0
+    heads = ["SAMPLE_ID", "SAMPLE_NAME", *fields, "LAB_L", "LAB_A", "LAB_B"]
+    rows = []
+    for row, name in enumerate(colors.names):
+        quoted = name.replace('"', "'")
+        values = [f"{value * scale:.4f}" for value in station.values[row]] if device else []
+        rows.append(" ".join([str(row + 1), f'"{quoted}"', *values, *(f"{value:.4f}" for value in station.lab[row])]))
+    return "\n".join(
+        ["CGATS.17", 'ORIGINATOR "Plinto"', f"NUMBER_OF_FIELDS {len(heads)}", "BEGIN_DATA_FORMAT", " ".join(heads),
+         "END_DATA_FORMAT", f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA", *rows, "END_DATA", ""]
+    )  # fmt: skip
+
+
+@click.command()
+@click.argument("press", type=FILE)
+@click.option("--through", required=True, type=FILE, help="ICC output profile of the proofing printer.")
+@click.option("--list", "list_file", type=FILE, help="Press values to look at. Default: a grid.")
+@click.option("--grid", type=click.IntRange(2, 30), default=9, help="Steps a channel of the grid. Default: 9.")
+@AS_JSON
+def roundtrip(press: Path, through: Path, list_file: Path | None, grid: int, as_json: bool) -> None:
+    """Judge a proofing system: the colors of PRESS, ICC-absolute, through the proofing printer's profile and back."""
+    from plinto_core.route.color_list import grid_of, read_list
+    from plinto_core.route.proofing import judged
+
+    profile, proofer = read_profile(press), read_profile(through)
+    from plinto_core.pipeline.space import space_of
+
+    channels = space_of(profile).channels
+    colors = read_list(list_file.read_bytes(), list_file.name) if list_file else grid_of(channels, grid)
+    show(judged(profile, proofer, colors), as_json)

@@ -1,0 +1,34 @@
+"""Routes as a person types them: every way of telling them, and a proofing system."""
+
+import csv
+import io
+import json
+
+import pytest
+
+from plinto_core.errors import PipelineError
+from plinto_core.measurement.cgats import read_table
+from tests.command.test_documents import run
+from tests.conftest import profile_of
+
+
+def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
+    silk, news = tmp_path / "silk.icc", tmp_path / "news.icc"
+    silk.write_bytes(profile_of("halden-silk-150").raw)
+    news.write_bytes(profile_of("tern-news-45").raw)
+    colors = tmp_path / "list.txt"
+    colors.write_text("Lake green #0a6b50\nRust #a24b2a\nGray #808080\n")
+    through = ("route", colors, "--through", f"sRGB,{silk}:relative+bpc,{news}:absolute")
+    told = json.loads(run(*through, "--json"))
+    assert told["colors"] == ["Lake green", "Rust", "Gray"] and len(told["steps"]) == 3
+    assert [len(each["values"][0]) for each in told["steps"]] == [3, 4, 4] and len(told["between"]) == 3
+    rows = list(csv.reader(io.StringIO(run(*through, "--csv"))))
+    assert len(rows) == 4 and rows[0][:4] == ["name", "0 R", "0 G", "0 B"]
+    assert len(rows[0]) == len(rows[1]) == 1 + 8 + 9 + 9 and float(rows[3][7]) < 0.1, "gray has no chroma in sRGB"
+    table = read_table(run(*through, "--cgats").encode(), "last.txt")
+    assert table.fields[:3] == ("SAMPLE_ID", "SAMPLE_NAME", "CMYK_C") and table.rows[0][1] == "Lake green"
+    assert "sRGB to Tern News 45: ΔE00 mean" in run(*through)
+    judged = json.loads(run("roundtrip", news, "--through", silk, "--grid", 3, "--json"))
+    assert judged["colors"] == 81 and judged["mean ΔE00"] < 2 and "solid K" in judged
+    with pytest.raises(PipelineError, match=r"there is no file 'nowhere\.icc'"):
+        run("route", colors, "--through", "nowhere.icc")

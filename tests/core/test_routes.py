@@ -1,0 +1,140 @@
+"""Color lists and routes: every step against LittleCMS and closed forms, links and looks on the way, proofing systems."""
+
+import imagecodecs
+import numpy as np
+import pytest
+
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.errors import PipelineError
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import Header, Profile, write
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text, Xyz
+from plinto_core.recipe import Recipe
+from plinto_core.route.color_list import ColorList, grid_of, read_list
+from plinto_core.route.proofing import judged
+from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
+from tests.conftest import profile_of
+
+SRGB = rgb_profile("sRGB")
+
+
+def some(channels, count=40):
+    values = np.random.default_rng(2).random((count, len(channels)))
+    return ColorList(tuple(f"P{at}" for at in range(count)), channels, values)
+
+
+@pytest.mark.parametrize(
+    ("intent", "bpc"), [("relative", False), ("relative", True), ("absolute", False), ("perceptual", False)]
+)
+def test_every_step_is_what_littlecms_makes_of_it(intent, bpc):
+    """Pixels of 16 bit through imagecodecs' own transform, step after step."""
+    press, colors = profile_of("halden-silk-150"), some(("R", "G", "B"))
+    stations = travel(colors, (Waypoint(SRGB), Waypoint(press, intent, bpc), Waypoint(rgb_profile("opRGB"))))
+    assert [station.channels for station in stations] == [("R", "G", "B"), ("C", "M", "Y", "K"), ("R", "G", "B")]
+    codes = np.rint(colors.values * 65535).astype(np.uint16)[None]
+    flags = imagecodecs.CMS.FLAGS.NOOPTIMIZE | (imagecodecs.CMS.FLAGS.BLACKPOINTCOMPENSATION if bpc else 0)
+    inks = imagecodecs.cms_transform(
+        codes, SRGB.raw, press.raw, colorspace="rgb", outcolorspace="cmyk", flags=flags,
+        intent={"perceptual": 0, "relative": 1, "absolute": 3}[intent],
+    )  # fmt: skip
+    assert np.abs(stations[1].values - inks[0] / 65535).max() < 2e-4
+    lab = cmm.to_lab(press, stations[1].values, "absolute" if intent == "absolute" else "relative")
+    assert np.allclose(stations[1].lab, lab)
+    back = cmm.convert(press, rgb_profile("opRGB"), stations[1].values, "relative")
+    assert np.allclose(stations[2].values, back)
+
+
+def test_differences_are_told_between_any_two_steps_and_what_is_out_is_marked():
+    press = profile_of("cotton-54t")
+    colors = ColorList(("gray", "blue"), ("L*", "a*", "b*"), np.array([[60.0, 0.0, 0.0], [32.0, 79.0, -108.0]]))
+    stations = travel(colors, (waypoint_of("relative", press), waypoint_of("absolute+bpc", SRGB)))
+    found = apart(stations)
+    assert [(each.first, each.second) for each in found] == [
+        ("as given", press.name), ("as given", SRGB.name), (press.name, SRGB.name)
+    ]  # fmt: skip
+    off = delta_e_2000(stations[0].lab, stations[1].lab)
+    assert (
+        found[0].largest == pytest.approx(off.max())
+        and found[0].worst == 1
+        and found[0].mean == pytest.approx(off.mean())
+    )
+    plain = told(colors, stations)
+    assert plain["steps"][1]["out_of_gamut"] == [False, True] and plain["between"][0]["worst"] == "blue"
+    assert plain["steps"][0]["lch"][1][1] == pytest.approx(np.hypot(79, 108), abs=0.01)
+
+
+def test_links_and_looks_stand_on_the_way(condition):
+    """A device link gives numbers that the next profile explains; an abstract profile turns Lab into Lab."""
+    press = condition("halden-silk-150")
+    chain = compile_recipe(Recipe(), press, SRGB)
+    link = chain.baked.to_profile("Line", SRGB, press.profile)
+    colors = some(("R", "G", "B"), 30)
+    stations = travel(colors, (Waypoint(link), Waypoint(press.profile)))
+    exact = press.model.lab(chain.inks(colors.values))
+    assert stations[1].channels == ("C", "M", "Y", "K") and np.isnan(stations[0].lab).all()
+    assert delta_e_2000(stations[2].lab, exact).mean() < 0.5
+    assert told(colors, stations)["steps"][0]["lab"][0] is None
+
+
+def test_an_abstract_profile_changes_lab_on_the_way():
+    """One that turns chroma down to the half, made here: between two devices it does what it says to each color."""
+    corner = np.stack(np.meshgrid(*[np.linspace(0, 1, 5)] * 3, indexing="ij"), axis=-1)
+    gray = np.array([0.5, 128 / 255, 128 / 255])
+    grid = np.concatenate([corner[..., :1], gray[1:] + (corner[..., 1:] - gray[1:]) / 2], axis=-1)
+    straight = ParametricCurve(0, (1.0,))
+    look = write(
+        Profile(
+            Header("abst", "Lab ", "Lab "),
+            {
+                "desc": Description({"enUS": "Half"}), "cprt": Text("Made by a test."),
+                "wtpt": Xyz(np.array([[0.9642, 1.0, 0.8249]])),
+                "A2B0": CurveLut(True, (straight,) * 3, grid=grid, a_curves=(straight,) * 3),
+            },
+        )
+    )  # fmt: skip
+    colors = some(("R", "G", "B"))
+    stations = travel(colors, (Waypoint(SRGB), Waypoint(look), Waypoint(rgb_profile("ROMM"))))
+    assert np.abs(stations[1].lab - stations[0].lab * [1, 0.5, 0.5]).max() < 0.1
+    assert stations[1].channels == ("L*", "a*", "b*") and delta_e_2000(stations[2].lab, stations[1].lab).max() < 0.1
+
+
+def test_lists_come_as_cgats_as_tables_and_as_typed_lines():
+    cgats = b"CGATS.17\nBEGIN_DATA_FORMAT\nSAMPLE_ID SAMPLE_NAME CMYK_C CMYK_M CMYK_Y CMYK_K\nEND_DATA_FORMAT\n" \
+            b"NUMBER_OF_SETS 2\nBEGIN_DATA\n1 \"Lake green\" 90 18 74 22\n2 Rust 10 70 90 5\nEND_DATA\n"  # fmt: skip
+    found = read_list(cgats, "list.txt")
+    assert found.names == ("Lake green", "Rust") and found.channels == ("C", "M", "Y", "K")
+    assert np.allclose(found.values[0], [0.9, 0.18, 0.74, 0.22])
+    table = b"NAME;LAB_L;LAB_A;LAB_B\nMoss;50;-20,5;30\nSky;70;-5;-30\n"
+    found = read_list(table, "list.csv")
+    assert found.is_lab and found.names == ("Moss", "Sky") and found.values[0, 1] == -20.5
+    found = read_list(b"Moss 50 -20.5 30\n70, -5, -30\n", "typed.txt")
+    assert found.is_lab and found.names == ("Moss", "2") and found.values[1].tolist() == [70, -5, -30]
+    found = read_list(b"Lantern #ff8000\n#000080\n", "typed.txt")
+    assert found.channels == ("R", "G", "B") and found.values[0].tolist() == [1, 128 / 255, 0]
+    assert grid_of(("C", "M"), 3).values.shape == (9, 2)
+
+
+def test_what_does_not_fit_is_refused_with_the_way_out():
+    press = profile_of("halden-silk-150")
+    for waypoints, colors, words in (
+        ((Waypoint(press),), some(("R", "G", "B")), "takes C, M, Y, K, and the colors are R, G, B"),
+        ((), some(("R", "G", "B")), "one profile at least"),
+    ):
+        with pytest.raises(PipelineError, match=words):
+            travel(colors, waypoints)
+    with pytest.raises(PipelineError, match="is no intent; choose"):
+        waypoint_of("vivid", press)
+    with pytest.raises(PipelineError, match="1 to 100,000"):
+        ColorList((), ("R", "G", "B"), np.zeros((0, 3)))
+    with pytest.raises(PipelineError, match="grid of 30 steps"):
+        grid_of(("C", "M", "Y", "K"), 30)
+
+
+def test_a_proofing_printer_is_judged_by_the_press_that_it_stands_for():
+    """Newsprint is proofed by a good offset press within its gamut; the other way round much is out of reach."""
+    news, silk = profile_of("tern-news-45"), profile_of("halden-silk-150")
+    good, bad = (judged(one, other, grid_of(("C", "M", "Y", "K"), 4)) for one, other in ((news, silk), (silk, news)))
+    assert good["colors"] == 256 and good["mean ΔE00"] < 1.5 and good["paper"] < 1
+    assert bad["mean ΔE00"] > 5 and bad["solid C"] > 5 and bad["worst"][0]["ΔE00"] == bad["largest"]
