@@ -30,5 +30,12 @@ def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
     assert "sRGB to Tern News 45: ΔE00 mean" in run(*through)
     judged = json.loads(run("roundtrip", news, "--through", silk, "--grid", 3, "--json"))
     assert judged["colors"] == 81 and judged["mean ΔE00"] < 2 and "solid K" in judged
+    said = run("link", "--through", f"sRGB,{silk}:relative+bpc", "--out", tmp_path / "link.icc", "--points", 17)
+    assert "17 points a channel; against the route ΔE00 mean" in said
+    assert "Look of Tern News 45" in run(
+        "abstract", "--through", news, "--out", tmp_path / "look.icc", "--points", 17
+    )
+    looked = json.loads(run("route", colors, "--through", f"sRGB,{tmp_path / 'look.icc'},{silk}", "--json"))
+    assert [len(each["values"][0]) for each in looked["steps"]] == [3, 3, 4]
     with pytest.raises(PipelineError, match=r"there is no file 'nowhere\.icc'"):
         run("route", colors, "--through", "nowhere.icc")

@@ -15,6 +15,7 @@ from plinto_core.recipe import Recipe
 from plinto_core.route.color_list import ColorList, grid_of, read_list
 from plinto_core.route.proofing import judged
 from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
+from plinto_core.route.written import route_link, route_look
 from tests.conftest import profile_of
 
 SRGB = rgb_profile("sRGB")
@@ -138,3 +139,21 @@ def test_a_proofing_printer_is_judged_by_the_press_that_it_stands_for():
     good, bad = (judged(one, other, grid_of(("C", "M", "Y", "K"), 4)) for one, other in ((news, silk), (silk, news)))
     assert good["colors"] == 256 and good["mean ΔE00"] < 1.5 and good["paper"] < 1
     assert bad["mean ΔE00"] > 5 and bad["solid C"] > 5 and bad["worst"][0]["ΔE00"] == bad["largest"]
+
+
+def test_a_route_is_written_as_a_link_and_as_a_look_and_read_by_other_hands():
+    """Inks of one press into those of another, a six-ink press's look for three channels; LittleCMS reads both."""
+    silk, news, sateen = (profile_of(slug) for slug in ("halden-silk-150", "tern-news-45", "sateen-reactive"))
+    link = route_link((Waypoint(silk), Waypoint(news, "relative", True)))
+    assert (link.profile.header.profile_class, link.profile.header.space) == ("link", "CMYK") and link.mean < 0.5
+    colors = some(("C", "M", "Y", "K"), 200)
+    read = cmm.by_link(link.profile, colors.values)
+    exact = travel(colors, (Waypoint(silk), Waypoint(news, "relative", True)))[-1]
+    assert delta_e_2000(cmm.to_lab(news, read), exact.lab).mean() < 0.5
+    look = route_look((Waypoint(sateen),))
+    assert look.profile.header.profile_class == "abst" and look.mean < 0.2 and look.p99 < 1.5
+    lab = np.array([[50.0, 20, -30], [70, -40, 20]])
+    printed = cmm.to_lab(sateen, cmm.from_lab(sateen, lab))
+    assert delta_e_2000(cmm.by_abstract(look.profile, lab), printed).max() < 0.5
+    with pytest.raises(PipelineError, match="from one device to another"):
+        route_link((Waypoint(silk),))

@@ -33,6 +33,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "policy": ("policies", "policy", "Check and compare policies, or start from a ready-made one."),
     "ticket": ("tickets", "ticket", "Say what a printer's settings do, and find out from paper how it is set."),
     "route": ("routes", "route", "Send a LIST of colors through profile after profile, with every step's values."),
+    "abstract": ("routes", "abstract", "Write what a route makes of Lab as an ICC abstract profile."),
     "roundtrip": ("routes", "roundtrip", "Judge a proofing system: a press's colors through its profile and back."),
     "inspect": ("preparing", "inspect", "Say what a profile or a picture is."),
     "assign": ("preparing", "assign", "Write SRC with another profile, or none: the numbers stay."),

@@ -4,6 +4,7 @@ import json
 import sys
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any, get_args
 
@@ -295,9 +296,21 @@ def trace(rgb: str, as_json: bool, **given: Any) -> None:
 
 @click.command()
 @click.option("--out", required=True, type=OUT, help="ICC device link to write.")
-@line_options
-def link(out: Path, **given: Any) -> None:
-    """Write the whole line, limits and black included, as an ICC device link for other software."""
+@click.option(
+    "--through", help="Instead of a line a route: A.icc:relative,B.icc:absolute+bpc,… (see `plinto route`)."
+)
+@click.option("--points", type=click.IntRange(2, 255), help="Points a channel, of a route. Default: by the channels.")
+@partial(line_options, needs_profile=False)
+def link(out: Path, through: str | None, points: int | None, **given: Any) -> None:
+    """Write the whole line, limits and black included, or a route, as an ICC device link for other software."""
+    if through is not None:
+        from plinto_core.cli.routes import waypoints_of, write_route
+        from plinto_core.route.written import route_link
+
+        write_route(out, route_link(waypoints_of(through), points=points or 0))
+        return
+    if given["profile"] is None:
+        raise click.UsageError("Give --profile for a line, or --through for a route.")
     if given["source"] is None and given["recipe"] is None:
         raise RecipeError(
             f"A link needs to know its source: choose --source ({', '.join(RGB_SPACES)} or an ICC file)."

@@ -7,15 +7,17 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from plinto_core.cli.measuring import AS_JSON
-from plinto_core.cli.settings import FILE, read_profile, rounded, show
+from plinto_core.cli.settings import FILE, OUT, read_profile, rounded, show, write_bytes
 from plinto_core.errors import PipelineError
+from plinto_core.files import write_whole
 
 if TYPE_CHECKING:
     from plinto_core.route.color_list import ColorList
     from plinto_core.route.route import Station, Waypoint
+    from plinto_core.route.written import WrittenRoute
 
 
-def _waypoints(text: str) -> "tuple[Waypoint, ...]":
+def waypoints_of(text: str) -> "tuple[Waypoint, ...]":
     """'A.icc:relative,B.icc:absolute+bpc' as profiles with their intents; an RGB space may stand for a file."""
     from plinto_core.icc.standard import RGB_SPACES, rgb_profile
     from plinto_core.route.route import waypoint_of
@@ -50,7 +52,7 @@ def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool)
     from plinto_core.route.route import told, travel
 
     colors = read_list(file.read_bytes(), file.name)
-    stations = travel(colors, _waypoints(through))
+    stations = travel(colors, waypoints_of(through))
     if as_json:
         click.echo(json.dumps(told(colors, stations), indent=1, ensure_ascii=False))
     elif as_csv:
@@ -114,6 +116,26 @@ def _cgats(colors: "ColorList", station: "Station") -> str:
         ["CGATS.17", 'ORIGINATOR "Plinto"', f"NUMBER_OF_FIELDS {len(heads)}", "BEGIN_DATA_FORMAT", " ".join(heads),
          "END_DATA_FORMAT", f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA", *rows, "END_DATA", ""]
     )  # fmt: skip
+
+
+@click.command()
+@click.option("--through", required=True, help="Profiles in their order, beginning with what Lab goes into.")
+@click.option("--out", required=True, type=OUT, help="ICC abstract profile to write.")
+@click.option("--points", type=click.IntRange(2, 100), default=33, help="Points a side. Default: 33.")
+def abstract(through: str, out: Path, points: int) -> None:
+    """Write what a route makes of Lab as an ICC abstract profile: a press's look for software with three channels."""
+    from plinto_core.route.written import route_look
+
+    write_route(out, route_look(waypoints_of(through), points=points))
+
+
+def write_route(out: Path, made: "WrittenRoute") -> None:
+    """Write a route's profile, and say how near it comes to the route."""
+    write_whole(out, lambda part: write_bytes(part, made.profile.raw))
+    click.echo(
+        f"{out}: {made.profile.name}, {made.points} points a channel; against the route ΔE00 mean {made.mean:.2f}, "
+        f"99 % {made.p99:.2f}, largest {made.largest:.2f}"
+    )
 
 
 @click.command()

@@ -27,10 +27,12 @@ PERCENT = click.FloatRange(0, 100)
 _DEPTHS: dict[str | None, Literal[8, 16]] = {"8": 8, "16": 16}
 
 
-def line_options(command: F) -> F:
+def line_options(command: F, *, needs_profile: bool = True) -> F:
     """The options that every command of the line shares."""
     options = [
-        click.option("--profile", required=True, type=FILE, help="ICC output profile of the printing condition."),
+        click.option(
+            "--profile", required=needs_profile, type=FILE, help="ICC output profile of the printing condition."
+        ),
         click.option(
             "--source", metavar="SPACE|FILE.icc",
             help=f"What the numbers mean: {', '.join(RGB_SPACES)} or an ICC file. Default: the embedded profile.",
