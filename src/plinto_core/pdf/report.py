@@ -18,7 +18,8 @@ from plinto_core.policy.policy import Policy
 from plinto_core.policy.words import in_words
 
 _ORDER = {"refuse": 0, "convert": 1, "clean solids": 2, "black only": 3, "leave": 4}
-_DONE = {
+#: What was done, as it is told.
+DONE = {
     "refuse": "refused", "convert": "converted", "clean solids": "clean solids",
     "black only": "black only", "leave": "left",
 }  # fmt: skip
@@ -49,14 +50,14 @@ def records(done: Applied, letters: tuple[str, ...]) -> list[dict[str, Any]]:
         if entry is None:
             entry = found[key] = {
                 "page": use.page, "object": _OBJECTS[use.object], "found": found_in_words(use), "row": decision.row + 1,
-                "done": _DONE[decision.does], "written": _written(outcome, letters), "why": decision.said,
+                "done": DONE[decision.does], "written": _written(outcome, letters), "why": decision.said,
                 "source": decision.source, "intent": decision.intent, "times": 0,
                 "delta_e": None if outcome.delta_e is None else round(outcome.delta_e, 2), "where": use.where, "boxes": [],
             }  # fmt: skip
         entry["times"] += 1
         if use.box is not None and len(entry["boxes"]) < 200:
             entry["boxes"].append([round(each, 1) for each in use.box])
-    order = {word: at for does, at in _ORDER.items() for word in (_DONE[does],)}
+    order = {word: at for does, at in _ORDER.items() for word in (DONE[does],)}
     return sorted(found.values(), key=lambda each: (order[each["done"]], each["page"]))
 
 
@@ -101,7 +102,7 @@ def as_page(told: dict[str, Any], thumbnails: dict[str, str] | None = None) -> s
     verdict = "Refused: not sent on" if told["refused"] else "Sent on"
     reasons = "".join(f"<li>{_e(each)}</li>" for each in told["refusals"])
     notes = "".join(f"<li>{_e(each)}</li>" for each in told["notes"])
-    counts = ", ".join(f"{count} {_DONE[word]}" for word, count in sorted(told["decisions"].items()))
+    counts = ", ".join(f"{count} {DONE[word]}" for word, count in sorted(told["decisions"].items()))
     return f"""<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>{_e(told["document"])}: report</title><style>
 body {{ font: 10pt/1.4 "Public Sans", sans-serif; color: #111; background: #fff; margin: 12mm; }}

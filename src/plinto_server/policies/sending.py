@@ -12,7 +12,7 @@ from plinto_core.errors import PolicyError
 from plinto_core.files import safe_name
 from plinto_core.pdf.apply import apply
 from plinto_core.pdf.draw import Pixels
-from plinto_core.pdf.report import report, thumbnails_of
+from plinto_core.pdf.report import DONE, report, thumbnails_of
 from plinto_core.policy.conversion import destination_of
 from plinto_server.errors import MissingError
 from plinto_server.files import store
@@ -77,8 +77,8 @@ def make(run: Run, attempt: Attempt) -> Done:
         **told, "output": run.recipe["output"], "rule": run.recipe["rule"], "total_ink_limit_percent": limit,
         "written": {"name": run.file_name, "bytes": part.bytes, "sha256": part.sha256}, "versions": versions_here(),
     }  # fmt: skip
-    counts = ", ".join(f"{count} {word}" for word, count in sorted(done.counts.items()))
-    message = compared(run, part.sha256) or f"{done.pages} pages: {counts}."
+    counts = ", ".join(f"{count} {DONE[word]}" for word, count in sorted(done.counts.items()))
+    message = compared(run, part.sha256) or f"{done.pages} {'page' if done.pages == 1 else 'pages'}: {counts}."
     return Done(part, sheet, message=message)
 
 

@@ -40,7 +40,7 @@ const LOOKS = { films: "film", negative: "negative" } as const;
 function ruleInWords(rule: DeliveryRule): string {
   const words = [
     rule.most_ppi ? `at most ${rule.most_ppi} ppi` : "",
-    rule.compression === "jpeg" ? `smaller pictures as JPEG ${rule.jpeg_quality}` : "",
+    rule.compression === "jpeg" ? `what is averaged down as JPEG ${rule.jpeg_quality}` : "",
     rule.pdf_version ? `PDF ${rule.pdf_version}` : "",
     rule.least_ppi ? `said where there are less than ${rule.least_ppi} ppi` : "",
   ].filter(Boolean);
