@@ -1,6 +1,7 @@
 """Documents walked color by color: the cases that break naive work, made by hand."""
 
 import json
+from itertools import combinations
 
 import numpy as np
 import pikepdf
@@ -8,7 +9,9 @@ import pytest
 from pikepdf import Array, Dictionary, Name, Pdf, Stream
 
 from plinto_core.cli import plinto
+from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import DocumentError
+from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.function import function_of
@@ -261,6 +264,24 @@ def test_calculated_functions_work_on_many_values_at_once(text, values, wanted):
             function(np.array(values or [[0.2], [0.9]]))
         return
     assert function(np.array(values)) == pytest.approx(np.array(wanted), abs=1e-9)
+
+
+def test_how_far_guesses_about_plain_rgb_are_apart_is_told(tmp_path):
+    """Gray is read alike by all of them; a full green is not; what has a profile is no guess."""
+    pdf = Pdf.new()
+    page_of(pdf, "0.5 0.5 0.5 rg 0 0 9 9 re f 0 1 0 rg 0 0 9 9 re f /S cs 1 0 0 sc 0 0 9 9 re f",
+            ColorSpace=Dictionary(S=icc(pdf, rgb_profile("sRGB"), 3)))  # fmt: skip
+    pdf.save(tmp_path / "job.pdf")
+    found = inspect_document(tmp_path / "job.pdf")["guesses"]
+    green = [cmm.to_lab(rgb_profile(name), [[0.0, 1, 0]]) for name in ("sRGB", "opRGB", "P3")]
+    largest = max(delta_e_2000(one, other)[0] for one, other in combinations(green, 2))
+    # Grays differ by the curves: sRGB's bends where opRGB's is a power.
+    assert found["colors"] == 2 and found["pictures"] == 0 and found["largest"] == pytest.approx(largest, abs=0.06)
+    assert found["mean"] < largest / 2 + 1
+    page_of(pdf, "0 0 0 1 k 0 0 9 9 re f")
+    del pdf.pages[0]
+    pdf.save(tmp_path / "black.pdf")
+    assert inspect_document(tmp_path / "black.pdf")["guesses"] == {}
 
 
 def standing_page(pdf):

@@ -12,6 +12,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.pdf.conformance import conformance, said_of_itself
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.frames import frames
+from plinto_core.pdf.guesses import spread_of_guesses
 from plinto_core.pdf.state import ColorUse
 from plinto_core.pdf.walk import walk
 
@@ -63,6 +64,7 @@ def inspect_document(path: Path, password: str = "", shown_as: str = "") -> dict
             "output intents": [_intent(intent) for intent in pdf.Root.get("/OutputIntents", [])],
             "spaces": _spaces(uses),
             "pictures": _pictures(uses),
+            "guesses": spread_of_guesses(uses),
             "spots": _spots(uses),
             "text colors": _text_colors(uses),
             "overprint": _overprint(uses),

@@ -264,9 +264,7 @@ export function DocumentStage(props: Props) {
           </span>
         )}
         {inkwise && <InkWords inks={inks.data} error={inks.error?.message} coverage={look === "coverage"} />}
-        {shownLook === "came" && (
-          <span className="soft">Numbers without a profile are shown as a viewer guesses them.</span>
-        )}
+        {shownLook === "came" && document && <span className="soft">{guessInWords(document)}</span>}
         {shownLook === "ticket" && output && (
           <span className="soft">{output.verdicts.map((each) => each.said).join(" ")}</span>
         )}
@@ -295,5 +293,29 @@ function InkWords({
       {coverage && `, ${fixed(x * MM)} mm from the left, ${fixed(y * MM)} mm from the top`}
       {inks.guessed.length > 0 && `; no inks, converted here: ${inks.guessed.join(", ")}`}
     </span>
+  );
+}
+
+interface Guesses {
+  colors?: number;
+  pictures?: number;
+  mean?: number;
+  largest?: number;
+  between?: string[];
+}
+
+/** What looking at a document as it came is worth: how far guesses about its plain numbers are apart. */
+function guessInWords(document: PdfDocument): string {
+  const guess = (document.facts as { guesses?: Guesses }).guesses;
+  if (!guess) return "Numbers without a profile are shown as a viewer guesses them.";
+  if (guess.colors === undefined) return "No RGB without a profile: nothing of it is a guess.";
+  const pictures = guess.pictures
+    ? `${guess.pictures} ${guess.pictures === 1 ? "picture" : "pictures"} and `
+    : "";
+  if (!guess.colors)
+    return `${guess.pictures} of its pictures have no profile, and are shown as a viewer guesses.`;
+  return (
+    `A guess: ${pictures}${guess.colors} ${guess.colors === 1 ? "color" : "colors"} without a profile; read as ` +
+    `${(guess.between ?? []).join(", ")}, colors are ΔE00 ${fixed(guess.mean ?? 0)} apart, at the most ${fixed(guess.largest ?? 0)}.`
   );
 }
