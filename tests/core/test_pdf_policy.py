@@ -604,6 +604,10 @@ def test_report_and_comparison_tell_every_decision(sent, tmp_path, press):
     assert [row["objects"] for row in told["rows"]] == [len(done.outcomes)]
     red = next(each for each in told["records"] if each["found"] == "DeviceRGB 255 0 0")
     assert red["boxes"][0] == [0, 0, 20, 20] and red["written"].startswith("M ")
+    outcome = next(
+        each for each in done.outcomes if each.use.space.family == "DeviceRGB" and each.use.values == (1, 0, 0)
+    )
+    assert np.allclose(red["lab"], press.model.lab([outcome.written])[0], atol=0.06)
     text = as_page(told, thumbnails_of(told["records"], lambda page, ppi: draw(tmp_path / "job.pdf", page, ppi)))
     assert "data:image/png" in text and "<b>Sent on.</b>" in text
     (tmp_path / "again.pdf").write_bytes((tmp_path / "job.pdf").read_bytes())

@@ -87,7 +87,7 @@ def test_a_large_document_opens_at_once_and_is_read_by_a_job(client, cotton):
     pdf = pikepdf.Pdf.new()
     for number in range(230):
         page = pdf.add_blank_page(page_size=(100, 80))
-        page.Contents = pikepdf.Stream(pdf, b"0 g 0 0 9 9 re f %.3f 0.5 0 rg 20 20 30 30 re f" % (number / 230))
+        page.Contents = pikepdf.Stream(pdf, b"0 g 0 0 9 9 re f %.3f 0.5 0 rg 20 20 30 30 re f" % (number % 4 / 4))
     data = io.BytesIO()
     pdf.save(data)
     document = brought(client, "Catalog.pdf", data.getvalue()).json()["document"]
@@ -126,7 +126,16 @@ def test_a_large_document_opens_at_once_and_is_read_by_a_job(client, cotton):
 
 def test_a_document_is_made_again_to_the_bit_or_says_what_is_missing(client, cotton):
     output = made(client, rule=DeliveryRule(compression="jpeg", most_ppi=100).to_json())
-    document = brought(client, "Night Garden programme.pdf").json()["document"]
+    pdf = pikepdf.Pdf.new()
+    page = pdf.add_blank_page(page_size=(100, 80))
+    picture = pikepdf.Stream(pdf, np.random.default_rng(1).integers(0, 256, 200 * 150 * 3, np.uint8).tobytes())
+    picture.Type, picture.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
+    picture.Width, picture.Height, picture.BitsPerComponent, picture.ColorSpace = 200, 150, 8, pikepdf.Name.DeviceRGB
+    page.Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=pdf.make_indirect(picture)))
+    page.Contents = pikepdf.Stream(pdf, b"0 g 5 5 20 20 re f q 80 0 0 60 10 10 cm /P Do Q")
+    data = io.BytesIO()
+    pdf.save(data)
+    document = brought(client, "Lantern card.pdf", data.getvalue()).json()["document"]
     send = f"/api/policies/documents/{document['id']}/send"
     first = client.post(send, {"outputs": [output["id"]]}, content_type="application/json").json()[0]
     work()
@@ -139,7 +148,7 @@ def test_a_document_is_made_again_to_the_bit_or_says_what_is_missing(client, cot
     client.delete(f"/api/policies/documents/{document['id']}")
     store.path_of(document_digest(first["id"])).unlink(missing_ok=True)
     gone = client.post(f"/api/runs/{first['id']}/again")
-    assert gone.status_code == 404 and "Night Garden programme.pdf" in gone.json()["detail"]
+    assert gone.status_code == 404 and "Lantern card.pdf" in gone.json()["detail"]
     assert client.post(f"/api/runs/{again.json()['id'] + 99}/again").status_code == 404
 
 

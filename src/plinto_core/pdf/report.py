@@ -52,7 +52,8 @@ def records(done: Applied, letters: tuple[str, ...]) -> list[dict[str, Any]]:
                 "page": use.page, "object": _OBJECTS[use.object], "found": found_in_words(use), "row": decision.row + 1,
                 "done": DONE[decision.does], "written": _written(outcome, letters), "why": decision.said,
                 "source": decision.source, "intent": decision.intent, "times": 0,
-                "delta_e": None if outcome.delta_e is None else round(outcome.delta_e, 2), "where": use.where, "boxes": [],
+                "delta_e": None if outcome.delta_e is None else round(outcome.delta_e, 2),
+                "lab": [round(each, 1) for each in outcome.lab], "where": use.where, "boxes": [],
             }  # fmt: skip
         entry["times"] += 1
         if use.box is not None and len(entry["boxes"]) < 200:

@@ -35,13 +35,14 @@ _STEPS = 33
 
 @dataclass(slots=True)
 class Outcome:
-    """One color, what was decided of it, what is written, and how far the print is from what was meant (ΔE00; None where
-    nobody knows, or nothing changed)."""
+    """One color, what was decided of it, what is written, how far the print is from what was meant (ΔE00; None where
+    nobody knows, or nothing changed), and the media-relative Lab that prints, where it is known."""
 
     use: ColorUse
     decision: Decision
     written: tuple[float, ...] = ()
     delta_e: float | None = None
+    lab: tuple[float, ...] = ()
 
 
 @dataclass
@@ -53,6 +54,7 @@ class _Settled:
     written: tuple[float, ...] = ()
     delta_e: float | None = None
     replaced: dict[Any, Any] = field(default_factory=dict)
+    lab: tuple[float, ...] = ()
 
 
 class Rewriter(Writer):
@@ -75,7 +77,7 @@ class Rewriter(Writer):
     def outcome(self, use: ColorUse) -> Outcome:
         """What was decided of a use that was walked."""
         settled = self._settled[self._key(use)]
-        return Outcome(use, settled.decision, settled.written, settled.delta_e)
+        return Outcome(use, settled.decision, settled.written, settled.delta_e, settled.lab)
 
     @property
     def drift(self) -> float | None:
@@ -152,7 +154,7 @@ class Rewriter(Writer):
             return _Settled(Decision(len(self._policy.rows) - 1, "leave", "Painted through a pattern"), None)
         decision = self._decided(use)
         if decision.does in ("leave", "refuse"):
-            return _Settled(decision, None)
+            return _Settled(decision, None, lab=self._left_lab(use))
         try:
             source, device = self._meaning.of(use.space, np.array([paint.values]))
             conversion = self._conversion(decision, source)
@@ -161,11 +163,20 @@ class Rewriter(Writer):
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, source=source.name)
         if conversion.kept and use.space.kind == self._device:
-            return _Settled(replace(decision, does="leave", said="Already in the destination"), None)
+            kept = replace(decision, does="leave", said="Already in the destination")
+            return _Settled(kept, None, lab=self._left_lab(use))
         wanted, printed = conversion.wanted(device), self._to.lab(values)
         written = tuple(round(float(v), 5) for v in values[0])
         off = float(delta_e_2000(wanted, printed)[0])
-        return _Settled(decision, self._emit_of(written), written, off)
+        lab = tuple(round(float(v), 2) for v in printed[0])
+        return _Settled(decision, self._emit_of(written), written, off, lab=lab)
+
+    def _left_lab(self, use: ColorUse) -> tuple[float, ...]:
+        """What a color that stays prints, where its numbers are the destination's own."""
+        values = np.array([use.values])
+        if not use.values or use.space.family != f"Device{self._device}" or values.shape[1] != len(self._to.letters):
+            return ()
+        return tuple(round(float(v), 2) for v in self._to.lab(values)[0])
 
     def _kept_black(self, use: ColorUse, decision: Decision, values: Any) -> Any:
         """Pure black in black ink alone, where the row preserves it."""

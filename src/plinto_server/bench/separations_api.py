@@ -9,8 +9,10 @@ from plinto_server.accounts.roles import person_of
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import separations
 from plinto_server.conditions.service import condition_by_slug
+from plinto_server.jobs.again import again
 from plinto_server.jobs.api import RunDetail, router
 from plinto_server.jobs.models import Run
+from plinto_server.jobs.queue import run_by_id
 
 __all__ = ["router"]
 
@@ -29,3 +31,9 @@ def ask(request: HttpRequest, given: RunIn) -> Status[Run]:
     """Queue a separation."""
     artwork, condition = artwork_by_id(given.artwork_id), condition_by_slug(given.condition)
     return Status(201, separations.ask(artwork, condition, given.recipe, person_of(request), given.rule))
+
+
+@router.post("/{run_id}/again", response={201: RunDetail})
+def make_again(request: HttpRequest, run_id: int) -> Status[Run]:
+    """Make the file of a run once more from its sheet; its message says whether it is the same to the bit."""
+    return Status(201, again(run_by_id(run_id), person_of(request)))

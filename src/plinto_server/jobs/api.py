@@ -6,13 +6,11 @@ from typing import Any
 from urllib.parse import quote
 
 from django.http import FileResponse, HttpRequest, JsonResponse
-from ninja import Field, Query, Router, Schema, Status
+from ninja import Field, Query, Router, Schema
 
-from plinto_server.accounts.roles import person_of
 from plinto_server.errors import ConflictError
 from plinto_server.files import store
 from plinto_server.jobs import queue
-from plinto_server.jobs.again import again
 from plinto_server.jobs.models import Run
 
 router = Router(tags=["runs"])
@@ -144,9 +142,3 @@ def sheet(request: HttpRequest, run_id: int) -> JsonResponse:
         json_dumps_params={"indent": 2, "ensure_ascii": False},
         headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"},
     )
-
-
-@router.post("/{run_id}/again", response={201: RunDetail})
-def make_again(request: HttpRequest, run_id: int) -> Status[Run]:
-    """Make the file of a run once more from its sheet; its message says whether it is the same to the bit."""
-    return Status(201, again(queue.run_by_id(run_id), person_of(request)))

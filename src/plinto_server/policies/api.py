@@ -104,7 +104,7 @@ class ArrivedDocument(Schema):
 
 
 class RecordOut(Schema):
-    """One kind of decision on one page; boxes are left, bottom, right, top in points."""
+    """One kind of decision on one page; boxes are left, bottom, right, top in points; `lab` what prints, if known."""
 
     page: int
     object: str
@@ -117,6 +117,7 @@ class RecordOut(Schema):
     intent: str
     times: int
     delta_e: float | None
+    lab: list[float]
     boxes: list[list[float]]
 
 

@@ -1356,7 +1356,7 @@ export interface paths {
          * Make Again
          * @description Make the file of a run once more from its sheet; its message says whether it is the same to the bit.
          */
-        post: operations["plinto_server_jobs_api_make_again"];
+        post: operations["plinto_server_bench_separations_api_make_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4805,7 +4805,7 @@ export interface components {
         };
         /**
          * RecordOut
-         * @description One kind of decision on one page; boxes are left, bottom, right, top in points.
+         * @description One kind of decision on one page; boxes are left, bottom, right, top in points; `lab` what prints, if known.
          */
         RecordOut: {
             /** Page */
@@ -4830,6 +4830,8 @@ export interface components {
             times: number;
             /** Delta E */
             delta_e: number | null;
+            /** Lab */
+            lab: number[];
             /** Boxes */
             boxes: number[][];
         };
@@ -7001,7 +7003,7 @@ export interface operations {
             };
         };
     };
-    plinto_server_jobs_api_make_again: {
+    plinto_server_bench_separations_api_make_again: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,7 +2,7 @@ import LinearProgress from "@mui/material/LinearProgress";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { DecisionRecord, Decisions, Reading } from "../../api/policyQueries";
 import { useCancelRun } from "../../api/queries";
-import { fixed, percent } from "../../shared/figures";
+import { fixed, lab, percent } from "../../shared/figures";
 
 type Column = "page" | "object" | "done" | "delta_e";
 const MOST_SHOWN = 400;
@@ -82,6 +82,7 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
               <th>Found</th>
               {head("done", "Row: what is done")}
               <th>Why</th>
+              <th className="number">Printed L* a* b*</th>
               {head("delta_e", "ΔE00", true)}
             </tr>
           </thead>
@@ -109,6 +110,7 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
                   {each.row}: {each.done} {each.written}
                 </td>
                 <td>{each.why || (each.source ? `from ${each.source}, ${each.intent}` : "")}</td>
+                <td className="number">{each.lab.length ? lab(each.lab) : "–"}</td>
                 <td className="number">{each.delta_e === null ? "–" : fixed(each.delta_e, 1)}</td>
               </tr>
             ))}
