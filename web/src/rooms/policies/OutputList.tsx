@@ -247,7 +247,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           ["refuse", "refused"],
         ])}
         {choice("pdf_version", "Written as", [
-          ["", "as it came"],
+          ["", "its own"],
           ["1.4", "PDF 1.4"],
           ["1.6", "PDF 1.6"],
           ["1.7", "PDF 1.7"],
