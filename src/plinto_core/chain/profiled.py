@@ -48,8 +48,9 @@ class ProfiledLink:
         kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
         flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
         if flat.dtype == np.uint8 and flat.shape[1] == _RGB and (len(flat) >= _MANY or depth in self._met):
-            met = self._met.setdefault(depth, MetColors(lambda new: self._exact(new, kind), len(self.inks), kind))
-            return met.inks_of(flat).reshape(*pixels.shape[:-1], len(self.inks))
+            if depth not in self._met:
+                self._met.setdefault(depth, MetColors(lambda new: self._exact(new, kind), len(self.inks), kind))
+            return self._met[depth].inks_of(flat).reshape(*pixels.shape[:-1], len(self.inks))
         return self._exact(flat, kind).reshape(*pixels.shape[:-1], len(self.inks))
 
     @computed_once

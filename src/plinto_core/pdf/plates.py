@@ -92,9 +92,9 @@ def plates_of_page(
 
 def plate_documents(
     path: Path, page: int, policy: Policy | None, condition: Condition | None, *, limit: float | None = None,
-    profiles: dict[str, Profile] | None = None, password: str = "", only: str = "",
+    profiles: dict[str, Profile] | None = None, password: str = "",
 ) -> PlateDocuments:  # fmt: skip
-    """As `plates_of_page`, to be drawn; `only` asks for one ink."""
+    """As `plates_of_page`, to be drawn."""
     with opened(path, password=password) as pdf:
         alone = only_page(pdf, page)
         reading = policy or Policy("Own inks", (Row(Catches(), Leave()),), rgb="sRGB")
@@ -112,15 +112,11 @@ def plate_documents(
         guessed: set[str] = set()
         pages: dict[str, bytes] = {}
         for name in dict.fromkeys([*process, *spots]):
-            if only and name != only:
-                continue
             plate = only_page(alone, 0)
             writer = _PlateWriter(plate, name, process, meaning)
             writer.page(plate.pages[0], page + 1)
             guessed |= writer.guessed
             pages[name] = saved(plate)
-        if not pages:
-            raise DocumentError(f"There is no ink '{only}' on this page.")
         return PlateDocuments(pages, tuple(sorted(guessed)))
 
 

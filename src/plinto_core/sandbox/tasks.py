@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from plinto_core.errors import DocumentError, PolicyError, RecipeError
+from plinto_core.errors import DocumentError, PlintoError, PolicyError, RecipeError
 from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
 from plinto_core.measurement.cgats import read_measurements
@@ -63,11 +63,7 @@ def measurements(path: str, name: str) -> Plain:
 
 def house_rules(path: str, name: str) -> Plain:
     """Whether a set of house rules and the profiles inside it can be read."""
-    try:
-        plain = json.loads(Path(path).read_bytes())
-    except (ValueError, RecursionError) as error:
-        raise RecipeError(f"'{name}' is no JSON ({error}). Export a set from Plinto and import that.") from error
-    rules, profiles = rules_from_file(plain)
+    rules, profiles = rules_from_file(_json(path, name, RecipeError, "a set"))
     return {"name": rules.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
 
 
@@ -75,12 +71,15 @@ def policy(path: str, name: str) -> Plain:
     """Whether a policy and the profiles inside it can be read."""
     from plinto_core.policy.files import policy_from_file
 
-    try:
-        plain = json.loads(Path(path).read_bytes())
-    except (ValueError, RecursionError) as error:
-        raise PolicyError(f"'{name}' is no JSON ({error}). Export a policy from Plinto and import that.") from error
-    found, profiles = policy_from_file(plain)
+    found, profiles = policy_from_file(_json(path, name, PolicyError, "a policy"))
     return {"name": found.name, "profiles": [facts_of_profile(each) for each in profiles.values()]}
+
+
+def _json(path: str, name: str, refusal: type[PlintoError], what: str) -> Any:
+    try:
+        return json.loads(Path(path).read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise refusal(f"'{name}' is no JSON ({error}). Export {what} from Plinto and import that.") from error
 
 
 def document(path: str, name: str, most_pages: int) -> Plain:
@@ -90,14 +89,13 @@ def document(path: str, name: str, most_pages: int) -> Plain:
     from plinto_core.pdf.inspect import inspect_document
 
     with opened(Path(path), name) as pdf:
-        pages, shown = len(pdf.pages), [each.to_json() for each in frames(pdf)]
-    if not pages:
-        raise DocumentError(f"'{name}' has no pages. Export it again.")
-    if pages > most_pages:
-        return {"pages": pages, "frames": shown, "facts": {}}
+        pages = len(pdf.pages)
+        if not pages:
+            raise DocumentError(f"'{name}' has no pages. Export it again.")
+        if pages > most_pages:
+            return {"pages": pages, "frames": [each.to_json() for each in frames(pdf)], "facts": {}}
     told = inspect_document(Path(path), shown_as=name)
-    del told["frames"]
-    return {"pages": pages, "frames": shown, "facts": told}
+    return {"pages": pages, "frames": told.pop("frames"), "facts": told}
 
 
 def page(path: str, number: int, ppi: float, paper: list[int], out: str, part: list[int] | None = None) -> Plain:

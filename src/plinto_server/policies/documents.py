@@ -144,8 +144,7 @@ def _check_page(document: Document, page: int) -> None:
 
 def _plates(document: Document, wanted: Wanted, ready: Prepared) -> Plates:
     """Every plate of a page, or of the wanted part of it, drawn; the documents are made once a page."""
-    key = ("plate pages", document.sha256, wanted.page, ready.key)
-    made = shelves.pictures.get(key, lambda: _plate_pages(document, wanted.page, "", ready))
+    made = _plate_pages(document, wanted.page, ready)
     planes = {}
     for name, data in made.pages.items():
         png = _drawn_bytes(data, Wanted(0, wanted.ppi, part=wanted.part), (255, 255, 255), document.name)
@@ -153,11 +152,15 @@ def _plates(document: Document, wanted: Wanted, ready: Prepared) -> Plates:
     return Plates.of(planes, made.guessed)
 
 
-def _plate_pages(document: Document, page: int, plate: str, ready: Prepared) -> PlateDocuments:
-    return plate_documents(
-        store.path_of(document.sha256), page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles,
-        only=plate,
-    )  # fmt: skip
+def _plate_pages(document: Document, page: int, ready: Prepared) -> PlateDocuments:
+    """A page's documents, one a plate: for the plate that is looked at, for figures and for the map of ink alike."""
+    path = store.path_of(document.sha256)
+    return shelves.pictures.get(
+        ("plate pages", document.sha256, page, ready.key),
+        lambda: plate_documents(
+            path, page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles
+        ),
+    )
 
 
 def _printed(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket) -> bytes:
@@ -167,17 +170,25 @@ def _printed(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket
         limit = ready.limit or destination_of(ready.policy.into, ready.condition).total_percent
         left, top = wanted.part[:2] if wanted.part else (0, 0)
         return encode_png(coverage_picture(_plates(document, wanted, ready), limit, (left, top)))
-    if wanted.look != "plate":
-        white = paper(ready.condition, view)
+    if wanted.look == "plate":
+        plates = _plate_pages(document, wanted.page, ready).pages
+        if wanted.plate not in plates:
+            raise DocumentError(f"There is no ink '{wanted.plate}' on this page. Choose one of {', '.join(plates)}.")
+        return _drawn_bytes(plates[wanted.plate], wanted, white, document.name)
+    white = paper(ready.condition, view)
     # Tiles of one page are cut from one document.
-    key = ("page document", document.sha256, wanted.page, wanted.look, wanted.plate, ready.key, ticket.converted)
+    key = (
+        "page document",
+        document.sha256,
+        wanted.page,
+        ready.key,
+        ticket.converted if wanted.look == "ticket" else "",
+    )
     data = shelves.pictures.get(key, lambda: _page_document(document, wanted, ready, ticket, view))
     return _drawn_bytes(data, wanted, white, document.name)
 
 
 def _page_document(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket, view: ProofView) -> bytes:
-    if wanted.look == "plate":
-        return _plate_pages(document, wanted.page, wanted.plate, ready).pages[wanted.plate]
     path = store.path_of(document.sha256)
     if wanted.look == "ticket":
         if ready.condition is None:
