@@ -58,7 +58,9 @@ class Applied:
         """Count one color, and keep it while there is room."""
         decision, use = outcome.decision, outcome.use
         self.counts[decision.does] += 1
-        self.by_row.setdefault(decision.row, Counter())[use.page] += 1
+        if decision.row not in self.by_row:
+            self.by_row[decision.row] = Counter()
+        self.by_row[decision.row][use.page] += 1
         if decision.does == "refuse":
             self.refusals.append(f"Page {use.page}, {_thing(use)}: {decision.said}")
         if len(self.outcomes) < MOST_TOLD:

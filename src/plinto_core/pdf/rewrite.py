@@ -76,7 +76,7 @@ class Rewriter(Writer):
 
     def outcome(self, use: ColorUse) -> Outcome:
         """What was decided of a use that was walked."""
-        settled = self._settled[self._key(use)]
+        settled = use.settled or self._settled[self._key(use)]
         return Outcome(use, settled.decision, settled.written, settled.delta_e, settled.lab)
 
     @property
@@ -144,9 +144,10 @@ class Rewriter(Writer):
     def colored(self, use: ColorUse, paint: Paint) -> Emit | None:
         """The color that a row makes of a use."""
         key = self._key(use)
-        if key not in self._settled:
-            self._settled[key] = self._color(use, paint)
-        settled = self._settled[key]
+        settled = self._settled.get(key)
+        if settled is None:
+            settled = self._settled[key] = self._color(use, paint)
+        use.settled = settled
         return settled.emit if settled.emit is not None else as_it_came(paint)
 
     def _color(self, use: ColorUse, paint: Paint) -> _Settled:

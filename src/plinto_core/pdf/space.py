@@ -1,6 +1,7 @@
 """Color spaces of a document, resolved from names and arrays (ISO 32000-2, 8.6)."""
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -48,6 +49,10 @@ class DocumentSpace:
     object: Any = field(default=None, compare=False, repr=False)
 
     def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
         return hash((self.family, self.channels, self.names, self.key))
 
     @property

@@ -1,5 +1,6 @@
 """The graphics state of an interpreted content stream, and what is told of a painted color (ISO 32000-2, 8.4)."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -53,6 +54,8 @@ class ColorUse:
     box: Box | None = None
     #: The rendering intent that holds where it is painted, as the document names it; '' where it names none.
     intent: str = ""
+    #: What was decided of it, by whoever writes: found once, and asked for again with the outcome.
+    settled: Any = field(default=None, compare=False, repr=False)
 
 
 @dataclass(unsafe_hash=True)
@@ -112,10 +115,10 @@ class State:
         return new
 
 
-def as_numbers(operands: list[Any]) -> tuple[float, ...]:
+def as_numbers(operands: Iterable[Any]) -> tuple[float, ...]:
     """Operands as numbers. Raises `DocumentError`."""
     try:
-        return tuple(float(value) for value in operands)
+        return tuple(map(float, operands))
     except (TypeError, ValueError) as error:
         raise DocumentError("a color or place has values that are no numbers") from error
 

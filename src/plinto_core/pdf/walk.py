@@ -93,6 +93,8 @@ class _Place:
     tape: Tape | None
     spaces: dict[str, DocumentSpace]
     held: list[Any]
+    #: Colors set so far in device spaces, by operator and values: documents set the same few again and again.
+    paints: dict[tuple[str, tuple[float, ...]], Paint]
     box: Box | None = None
     at: int = 0
 
@@ -175,7 +177,7 @@ class Interpreter:
             raise DocumentError(f"the content of {where} cannot be parsed ({error})") from error
         self._scopes += 1
         tape = Tape(resources) if self.writes and not state.in_mask else None
-        at = _Place(resources, page, where, way, self._scopes, [], set(), tape, {}, [])
+        at = _Place(resources, page, where, way, self._scopes, [], set(), tape, {}, [], {})
         self._run(instructions, state, at)
         self._uses += len(at.uses)
         if self._uses > MOST_USES:
@@ -186,7 +188,7 @@ class Interpreter:
         self, instructions: list[Any], state: State, at: _Place
     ) -> None:
         stack: list[State] = []
-        tape = at.tape
+        tape, held, boxes = at.tape, at.held, self.boxes
         self._operators += len(instructions)
         if self._operators > MOST_OPERATORS:
             raise DocumentError(f"there are more than {MOST_OPERATORS:,} operators up to {at.where}")
@@ -194,20 +196,20 @@ class Interpreter:
             operator = str(instruction.operator)
             at.at = count
             if operator in _PATH:
-                at.held.append(instruction)
-                if self.boxes and operator[0] != "W" and operator != "h":
+                held.append(instruction)
+                if boxes and operator[0] != "W" and operator != "h":
                     _grow(at, state, operator, instruction.operands)
             elif operator in _FILLS or operator == "n":
                 if operator != "n":
                     self._painted(_FILLS[operator], "line art", at.box, state, at)
                 at.box = None
                 if tape:
-                    at.held.append(instruction)
-                    tape.out.extend(at.held)
-                at.held.clear()
+                    held.append(instruction)
+                    tape.out.extend(held)
+                held.clear()
             elif operator in _COLORS:
                 if not state.uncolored:
-                    state = self._set(operator, list(instruction.operands), state, at)
+                    state = self._set(operator, instruction.operands, state, at)
             elif operator in _TEXT:
                 state = self._text(operator, list(instruction.operands), state, at)
                 if tape:
@@ -231,7 +233,7 @@ class Interpreter:
             else:
                 state = self._changed(operator, instruction, state, at)
         if tape:
-            tape.out.extend(at.held)
+            tape.out.extend(held)
 
     def _changed(  # noqa: PLR0911 - one return an operator
         self, operator: str, instruction: Any, state: State, at: _Place
@@ -265,21 +267,24 @@ class Interpreter:
             at.tape.add(instruction)
         return state.but(font=name, font_name=given, font_object=font, text=text)
 
-    def _set(self, operator: str, operands: list[Any], state: State, at: _Place) -> State:
+    def _set(self, operator: str, given: Any, state: State, at: _Place) -> State:
         if operator in _SETS:
             device, fill = _SETS[operator]
-            # A device space may stand for another one here (8.6.5.6).
-            space = self._space(f"/{device.family}", at)
-            values = as_numbers(operands)
-            if len(values) != device.channels:
-                raise DocumentError(f"{len(values)} values are set in {at.where} for {device.family}")
-            paint = Paint(space, values, scope=at.scope)
+            values = as_numbers(given)
+            known = at.paints.get((operator, values))
+            if known is None:
+                if len(values) != device.channels:
+                    raise DocumentError(f"{len(values)} values are set in {at.where} for {device.family}")
+                # A device space may stand for another one here (8.6.5.6).
+                space = self._space(f"/{device.family}", at)
+                known = at.paints[operator, values] = Paint(space, values, scope=at.scope)
+            paint = known
         elif operator in ("cs", "CS"):
             fill = operator == "cs"
-            space = self._space(str(operands[0]), at)
+            space = self._space(str(given[0]), at)
             paint = Paint(space, _initial(space), scope=at.scope)
         else:
-            fill = operator.islower()
+            operands, fill = list(given), operator.islower()
             space = (state.fill if fill else state.stroke).space
             name = str(operands[-1]) if operands and isinstance(operands[-1], pikepdf.Name) else ""
             values = as_numbers(operands[:-1] if name else operands)
