@@ -1,5 +1,7 @@
 """The season's artwork, painted by program: Velderwyn Night Garden."""
 
+import io
+import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
@@ -249,15 +251,11 @@ PAINTINGS = (
 
 
 def write_poster_layers(path: Path) -> None:
-    """'Lantern poster.psd': the lanterns, a band and a moon as layers, one of them hidden; sRGB embedded."""
+    """'Lantern poster.ora': the lanterns, a band and a moon as layers, one of them hidden; sRGB embedded."""
     from PIL import Image, ImageDraw
-    from psd_tools import PSDImage
-    from psd_tools.constants import Resource
-    from psd_tools.psd.image_resources import ImageResource
 
     picture = Image.fromarray(lantern_row()).resize((1200, 800))
-    document = PSDImage.new("RGB", picture.size)
-    document.create_pixel_layer(picture, name="Lanterns")
+    merged, layers, listed = picture.convert("RGBA"), [picture], ['<layer name="Lanterns" src="data/0.png"/>']
     for name, box, color, visible in (
         ("Moon", (930, 60, 1060, 190), (246, 240, 214), True),
         ("Band", (0, 690, 1200, 760), (24, 20, 52), True),
@@ -266,10 +264,23 @@ def write_poster_layers(path: Path) -> None:
         layer = Image.new("RGBA", picture.size, (0, 0, 0, 0))
         draw = ImageDraw.Draw(layer)
         (draw.ellipse if name == "Moon" else draw.rectangle)(box, fill=(*color, 255))
-        document.create_pixel_layer(layer, name=name).visible = visible
-    icc = ImageResource(key=Resource.ICC_PROFILE, data=rgb_profile("sRGB").raw)
-    document.image_resources[Resource.ICC_PROFILE] = icc
-    document.save(path)
+        hidden = "" if visible else ' visibility="hidden"'
+        # The list begins with the topmost layer.
+        listed.insert(0, f'<layer name="{name}" src="data/{len(layers)}.png"{hidden}/>')
+        layers.append(layer)
+        if visible:
+            merged = Image.alpha_composite(merged, layer)
+    width, height = picture.size
+    stack = f'<image version="0.0.6" w="{width}" h="{height}"><stack>{"".join(listed)}</stack></image>'
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", "image/openraster")
+        archive.writestr("stack.xml", stack)
+        pictures = {"mergedimage.png": merged.convert("RGB")}
+        pictures |= {f"data/{at}.png": layer for at, layer in enumerate(layers)}
+        for name, layer in pictures.items():
+            stored = io.BytesIO()
+            layer.save(stored, "PNG", icc_profile=rgb_profile("sRGB").raw, dpi=(RESOLUTION_PPI, RESOLUTION_PPI))
+            archive.writestr(name, stored.getvalue())
 
 
 def write_painting(painting: Painting, folder: Path) -> Path:

@@ -48,7 +48,7 @@ from plinto_server.policies.models import Document, Output
 from plinto_server.warm import shelves
 from plinto_server.warm.png import encode_png
 
-LAYERED, FOR_OFFSET = "Lantern poster.psd", "Pouch wrap.jpg"
+LAYERED, FOR_OFFSET = "Lantern poster.ora", "Pouch wrap.jpg"
 HOUSE_RULES = (
     HouseRules("Packaging", rgb="ROMM", untagged="ask", differing="keep"),
     HouseRules("Textile", rgb="opRGB", untagged="assume", differing="convert"),

@@ -147,7 +147,7 @@ def test_bad_artwork_is_named_and_good_artwork_arrives(page: Page, tmp_path: Pat
     bad = tmp_path / "notes 'final'.tif"
     bad.write_text("This is no picture.")
     page.locator("input[type=file]").set_input_files(bad)
-    expect(page.get_by_role("alert")).to_contain_text("is neither TIFF, PNG, JPEG nor PSD")
+    expect(page.get_by_role("alert")).to_contain_text("is neither TIFF, PNG, JPEG nor OpenRaster")
     page.get_by_role("button", name="Dismiss").click()
     good = tmp_path / "untagged.tif"
     tifffile.imwrite(good, np.full((90, 120, 3), [200, 40, 90], np.uint8), photometric="rgb", metadata=None)

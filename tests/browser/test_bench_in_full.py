@@ -43,7 +43,7 @@ def test_untagged_artwork_is_asked_about_and_every_decision_can_be_taken_back(pa
     card.click()
     # Both outcomes as pictures with figures.
     expect(page.locator(".outcomes figure")).to_have_count(2)
-    expect(page.locator(".outcomes figcaption").first).to_contain_text("beyond print")
+    expect(page.locator(".outcomes figcaption").first).to_contain_text("out of gamut")
     page.get_by_role("button", name="Read it as sRGB").click()
     settled(page)
     expect(page.get_by_role("button", name=re.compile("^Source"))).to_contain_text("sRGB")
@@ -110,15 +110,15 @@ def test_adjusting_everywhere_and_in_a_region_through_the_proof(page: Page) -> N
     # Kept under a name, taken back, and used again.
     page.get_by_label("Name for this adjustment").fill("Dusk lifted")
     page.get_by_role("button", name="Keep", exact=True).click()
-    page.get_by_role("button", name="Take everything back").click()
+    page.get_by_role("button", name="Reset all").click()
     settled(page)
     assert np.array_equal(canvas(page), before)
     choose(page, "Named adjustment", "Dusk lifted")
     settled(page)
     assert np.array_equal(canvas(page), lighter)
-    page.get_by_role("button", name="Take everything back").click()
+    page.get_by_role("button", name="Reset all").click()
     # A region by lasso: gray inside, untouched outside.
-    page.get_by_role("button", name="Lasso").click()
+    page.get_by_role("button", name="Outline").click()
     stage = page.locator(".stage").bounding_box()
     assert stage
     cx, cy = stage["x"] + 330, stage["y"] + 250
@@ -152,7 +152,7 @@ def test_a_sheet_of_variants_from_which_one_is_taken(page: Page) -> None:
     expect(cards).to_have_count(4)
     choose(page, "Order of the sheet", "least mean ΔE00")
     expect(page.locator(".variant[data-ready=true]")).to_have_count(4)
-    expect(cards.last).to_contain_text("worst")
+    expect(cards.last).to_contain_text("largest")
     means = [float(re.search(r"ΔE00 ([\d.]+) mean", text)[1]) for text in cards.all_inner_texts()]  # type: ignore[index]
     assert means == sorted(means)
     name = cards.nth(1).locator("b").inner_text()
@@ -166,7 +166,7 @@ def test_a_sheet_of_variants_from_which_one_is_taken(page: Page) -> None:
 def test_hardest_hit_palette_and_the_display(page: Page) -> None:
     open_artwork_named(page, "Night moth.tif")
     plain = canvas(page)
-    page.get_by_role("button", name="Hardest hit").click()
+    page.get_by_role("button", name="Largest errors").click()
     page.get_by_role("button", name="show on the picture").first.click()
     settled(page)
     # The strip takes room: look at what is hatched once it is gone again.
@@ -196,9 +196,9 @@ def test_inks_left_out_and_cmyk_for_another_press(page: Page, tmp_path: Path) ->
     expect(page.locator(".stage .tag").first).to_contain_text("as it prints there: Halden Silk 150")
     for kept in ("K", "M"):
         page.get_by_label("Inks that stay pure").get_by_role("button", name=kept, exact=True).click()
-    page.get_by_role("button", name="Leave out Y").click()
+    page.get_by_role("button", name="Do without Y").click()
     expect(page.locator(".panel")).to_contain_text(re.compile(r"Without Y: ΔE00 \d"))
-    page.get_by_role("button", name="Leave out Y").click()
+    page.get_by_role("button", name="Do without Y").click()
     page.keyboard.press("5")
     page.get_by_label("Plate to work on").get_by_role("button", name="C").click()
     page.get_by_role("button", name="Cut", exact=True).click()
@@ -247,7 +247,7 @@ def test_films_a_negative_and_a_hard_proof_are_handed_over(page: Page) -> None:
 
 
 def test_several_conditions_in_one_go(page: Page) -> None:
-    open_artwork_named(page, "Lantern poster.psd")
+    open_artwork_named(page, "Lantern poster.ora")
     page.keyboard.press("1")
     expect(page.locator(".panel")).to_contain_text("4 layers were flattened; 1 hidden ones do not show")
     page.keyboard.press("6")

@@ -69,7 +69,7 @@ def test_from_a_new_medium_to_a_judged_profile(page: Page) -> None:
     expect(plot.get_by_text(re.compile(r"dark from 2\d %"))).to_be_visible()
     _button(page, "Go on to linearize")
     _button(page, "Print and measure a ramp of C M Y K")
-    expect(page.get_by_text("Largest bulge")).to_be_visible()
+    expect(page.get_by_text("Off a smooth curve, most")).to_be_visible()
     _button(page, "Go on to total ink")
     _button(page, "Print and measure the staircase")
     _button(page, "Go on to the chart")
@@ -80,7 +80,7 @@ def test_from_a_new_medium_to_a_judged_profile(page: Page) -> None:
     page.get_by_label("Patches, exact").fill("420")
     page.get_by_label("Patches, exact").press("Enter")
     assert _file(page, "Chart to print (PDF)")[:5] == b"%PDF-"
-    _button(page, "Take this chart")
+    _button(page, "Use this chart")
     # Tomorrow: it goes on where it was left.
     _go(page, "Conditions")
     page.get_by_role("link", name=MEDIUM).click()
@@ -122,7 +122,7 @@ def test_a_variant_is_tuned_live_compared_and_built(page: Page) -> None:
 def test_a_profile_is_looked_into_beside_another(page: Page) -> None:
     _condition(page, "Halden Silk 150")
     page.get_by_role("link", name="Profile", exact=True).click()
-    choose(page, "Another profile beside it", "Murrow Offset 120")
+    choose(page, "Profile to compare with", "Murrow Offset 120")
     tags = page.get_by_role("table", name="Header and tags")
     expect(tags.get_by_role("row", name=re.compile("^version"))).to_contain_text("2.4")
     page.get_by_role("button", name="B2A1", exact=True).click()

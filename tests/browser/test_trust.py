@@ -59,7 +59,7 @@ def test_files_chosen_together_all_arrive_and_go_on_in_other_rooms(page: Page) -
     drop(page, "h1", "beside.png", picture(60))
     expect(page.locator(".sheet-card", has_text="beside.png")).to_be_visible()
     drop(page, ".rail", "letter.docx", b"no picture at all")
-    expect(page.get_by_role("alert")).to_contain_text("'letter.docx' is neither TIFF, PNG, JPEG nor PSD")
+    expect(page.get_by_role("alert")).to_contain_text("'letter.docx' is neither TIFF, PNG, JPEG nor OpenRaster")
     assert page.url.endswith("/bench")
 
 

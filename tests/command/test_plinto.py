@@ -191,7 +191,7 @@ def test_errors_say_what_to_do(run, cotton, photo_tiff, tmp_path):
         "write it like C=95": ["separate", photo_tiff, *base, "--ink-limit", "C95"],
         "no ink O here": ["separate", photo_tiff, *base, "--ink-limit", "O=50"],
         "originals are never changed": ["separate", photo_tiff, "--profile", cotton, "--out", photo_tiff],
-        "neither TIFF, PNG, JPEG nor PSD": ["separate", srgb, *base],
+        "neither TIFF, PNG, JPEG nor OpenRaster": ["separate", srgb, *base],
         "too few for a header": ["inspect", tmp_path / "empty.icc"],
         "three numbers from 0 to 255": ["trace", "--profile", cotton, "--rgb", "300,1", "--source", "sRGB"],
         "choose --source": ["trace", "--profile", cotton, "--rgb", "3,1,1"],

@@ -1,10 +1,12 @@
 """Every kind of artwork in: its colors arrive, and what flattening did is said."""
 
+import zipfile
+
+import imagecodecs
 import numpy as np
 import pytest
 import tifffile
 from PIL import Image
-from psd_tools import PSDImage
 
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.icc import cmm
@@ -83,35 +85,44 @@ def test_cmyk_tiff_and_both_kinds_of_cmyk_jpeg(tmp_path):
     assert np.abs(255 - turned.astype(int) - smooth).max() <= 4
 
 
-@pytest.mark.parametrize("mode", ["RGB", "CMYK", "L", "LAB"])
-def test_layered_documents_are_flattened_as_their_merged_picture_shows(tmp_path, mode):
-    channels = len(Image.new(mode, (1, 1)).getbands())
-    pixels = np.ascontiguousarray(_codes(channels))
-    picture = Image.fromarray(pixels[..., 0] if channels == 1 else pixels, mode=mode)
-    # The library writes planes as they lie in Pillow; a document holds CMYK inverted, and a* and b* offset by 128.
-    if mode == "CMYK":
-        picture = Image.fromarray(255 - pixels, mode=mode)
-    if mode == "LAB":
-        picture = Image.fromarray(pixels ^ np.array([0, 128, 128], np.uint8), mode=mode)
-    PSDImage.frompil(picture).save(tmp_path / "a.psd")
-    artwork, found = _read(tmp_path / "a.psd")
-    assert (artwork.format, artwork.width, artwork.height) == ("PSD", SIZE[1], SIZE[0])
-    if mode == "LAB":
-        lab = cmm.to_lab(artwork.profile, found / 65535.0)
-        inside = np.abs(pixels[..., 1:].astype(int) - 128).max(axis=-1) < 30
-        inside &= np.abs(pixels[..., 0].astype(int) - 140) < 50
-        assert np.abs(lab[..., 0] - pixels[..., 0] / 2.55)[inside].max() < 1
-    else:
-        assert np.array_equal(found, np.repeat(pixels, 3, axis=-1) if mode == "L" else pixels)
-
-
 def test_layers_and_hidden_ones_are_counted(tmp_path):
-    write_poster_layers(tmp_path / "poster.psd")
-    artwork, pixels = _read(tmp_path / "poster.psd")
-    assert "4 layers were flattened; 1 hidden" in artwork.notes[0]
+    write_poster_layers(tmp_path / "poster.ora")
+    artwork, pixels = _read(tmp_path / "poster.ora")
+    assert "4 layers were taken as its own merged picture shows them; 1 hidden" in artwork.notes[0]
     assert artwork.profile.name == "sRGB"
     assert pixels[720, 20].tolist() == [24, 20, 52]
     assert (pixels[398] != [255, 0, 255]).any(axis=-1).all()
+
+
+def test_layered_documents_in_16_bit_gray_and_without_their_merged_picture(tmp_path):
+    deep = np.ascontiguousarray(_codes(3).astype(np.uint16) * 257)
+    gray = np.ascontiguousarray(_codes(1))
+    stored = {"16 bit": imagecodecs.png_encode(deep), "gray": imagecodecs.png_encode(gray[..., 0])}
+    for name, png in stored.items():
+        _write_open_raster(tmp_path / f"{name}.ora", png)
+        artwork, found = _read(tmp_path / f"{name}.ora")
+        assert (artwork.format, artwork.stored_as) == ("OpenRaster", "gray" if name == "gray" else "RGB")
+        assert np.array_equal(found, deep if name == "16 bit" else np.repeat(gray, 3, axis=-1))
+    for png, stack, says in (
+        (None, "<image/>", "without 'mergedimage.png'"),
+        (stored["gray"], "<image", "list of layers cannot be read"),
+        (stored["gray"], "<image>" + "<layer/>" * 5_001 + "</image>", "5001 layers"),
+        (stored["gray"], '<!DOCTYPE i [<!ENTITY e SYSTEM "/etc/hostname">]><image>&e;</image>', None),
+    ):
+        _write_open_raster(tmp_path / "bad.ora", png, stack)
+        if says is None:
+            assert "0 layers" in open_artwork(tmp_path / "bad.ora").notes[0]
+            continue
+        with pytest.raises(ArtworkError, match=says):
+            open_artwork(tmp_path / "bad.ora")
+
+
+def _write_open_raster(path, merged, stack="<image/>"):
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", "image/openraster")
+        archive.writestr("stack.xml", stack)
+        if merged is not None:
+            archive.writestr("mergedimage.png", merged)
 
 
 def test_transparency_lies_on_the_chosen_ground(tmp_path):

@@ -5,7 +5,9 @@ import json
 import numpy as np
 import pytest
 
+from plinto_core.adjust.adjustment import move_lab
 from plinto_core.adjust.regions import Places
+from plinto_core.analysis.histogram import histogram
 from plinto_core.analysis.hits import hardest_hit
 from plinto_core.analysis.palette import check_palette, parse_palette
 from plinto_core.chain.compiled import compile_recipe
@@ -19,9 +21,10 @@ from plinto_core.icc.values import Description
 from plinto_core.raster.opened import open_artwork
 from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import InkStation, Recipe
+from plinto_core.recipe.adjustment import Adjustment, HueMove
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.screen.proof import ColorFamily, Scene, View, display_gap_share
+from plinto_core.screen.proof import ColorFamily, HueRange, Scene, View, display_gap_share
 from tests.conftest import profile_of
 
 SRGB = rgb_profile("sRGB")
@@ -81,6 +84,22 @@ def test_families_are_what_the_print_misses(line, levels):
     changed = (plain != marked).any(axis=-1)
     away = np.linalg.norm(line.wanted(pixels, places) - np.array(worst.wanted_lab), axis=-1)
     assert changed.any() and away[changed].max() <= worst.radius + 0.01
+
+
+def test_a_range_of_hues_is_hatched_where_a_move_of_it_would_change_the_artwork(line, levels):
+    pixels, places, _ = levels.sample(120_000)
+    lab = cmm.to_lab(line.source.profile, pixels / float(np.iinfo(pixels.dtype).max))
+    hue, chroma = np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360, np.hypot(lab[..., 1], lab[..., 2])
+    shares = np.array(histogram(levels, line)["h"])
+    assert shares.sum() == pytest.approx((chroma > 5).mean(), abs=0.002)
+    center = float(shares.argmax() * 5 + 2.5)
+    scene, mark = Scene(line, SRGB), View(mark="hue", hue=HueRange(center, 40))
+    changed = (scene.render(View(), pixels, places) != scene.render(mark, pixels, places)).any(axis=-1)
+    away = np.abs((hue - center + 180) % 360 - 180)
+    assert changed.any() and away[changed & (chroma > 3)].max() < 21
+    moved = move_lab(Adjustment(hues=(HueMove(center, 40, shift_deg=20),)), lab)
+    reached = np.linalg.norm(moved - lab, axis=-1) > 2
+    assert not (changed & ~reached & (chroma > 15) & (away < 10)).any()
 
 
 def test_a_small_display_cannot_show_what_a_large_one_can(condition, line, photo):

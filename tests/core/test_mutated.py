@@ -71,10 +71,9 @@ def _layers():
     from plinto_demo.artwork import write_poster_layers
 
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "small.psd"
+        path = Path(folder) / "small.ora"
         write_poster_layers(path)
-        # The whole file is large; its head, sections and first layers are what a parser stumbles over.
-        return path.read_bytes()[:60_000]
+        return path.read_bytes()
 
 
 def _cxf(data, spectral):

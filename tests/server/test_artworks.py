@@ -36,7 +36,7 @@ def test_artwork_is_kept_as_it_came(client, artwork, photo):
 
 NOISE = np.random.default_rng(1).integers(0, 255, (90, 90, 3)).astype(np.uint8)
 BAD = {
-    "text": (b"no picture at all", 422, "neither TIFF, PNG, JPEG nor PSD"),
+    "text": (b"no picture at all", 422, "neither TIFF, PNG, JPEG nor OpenRaster"),
     "empty": (b"", 422, ""),
     "two channels": (b"\x89PNG\r\n\x1a\n" + b"\0" * 40, 422, "damaged"),
 }

@@ -66,6 +66,18 @@ class Adjust:
             ) from error
 
 
+def hue_weight(lab: ArrayLike, center_deg: float, width_deg: float) -> Array:
+    """How much (...) of a hue move around `center_deg`, `width_deg` wide in all, reaches Lab (..., 3): 0 to nearly 1."""
+    lch = lab_to_lch(lab)
+    return _near_hue(lch[..., 1], lch[..., 2], center_deg, width_deg)
+
+
+def _near_hue(chroma: Array, hue: Array, center_deg: float, width_deg: float) -> Array:
+    away = np.abs((hue - center_deg + 180) % 360 - 180) / (width_deg / 2)
+    near = np.where(away < 1, 0.5 + 0.5 * np.cos(np.pi * np.minimum(away, 1)), 0.0)
+    return np.asarray(near * chroma / (chroma + _GRAY_CHROMA))
+
+
 def move_lab(given: Adjustment, lab: ArrayLike) -> Array:
     """The lightness curve, hue moves and chroma of an adjustment on Lab (..., 3)."""
     lch = lab_to_lch(lab)
@@ -73,9 +85,7 @@ def move_lab(given: Adjustment, lab: ArrayLike) -> Array:
     chroma, hue = lch[..., 1], lch[..., 2]
     turned, lighter, stronger = hue.copy(), np.zeros_like(hue), np.full_like(hue, given.chroma_percent / 100)
     for move in given.hues:
-        away = np.abs((hue - move.center_deg + 180) % 360 - 180) / (move.width_deg / 2)
-        near = np.where(away < 1, 0.5 + 0.5 * np.cos(np.pi * np.minimum(away, 1)), 0.0)
-        near = near * chroma / (chroma + _GRAY_CHROMA)
+        near = _near_hue(chroma, hue, move.center_deg, move.width_deg)
         turned += near * move.shift_deg
         lighter += near * move.lightness
         stronger += near * move.chroma_percent / 100

@@ -6,20 +6,28 @@ from numpy.typing import NDArray
 from plinto_core.adjust.adjustment import CHANNELS
 from plinto_core.adjust.regions import Places
 from plinto_core.chain.compiled import Chain
+from plinto_core.colorimetry.lab import lab_to_lch
 from plinto_core.raster.pyramid import Pyramid
 
-BINS = 64
+BINS, HUE_BINS = 64, 72
+#: Below this chroma a color has no hue worth counting.
+_COLORED = 5.0
 _PIXELS = 200_000
 
 
 def histogram(pyramid: Pyramid, chain: Chain) -> dict[str, list[float]]:
-    """Share of pixels (0…1) in each of 64 even steps, by channel and for lightness 'L'; the artwork unadjusted."""
+    """Share of pixels (0…1) in each of 64 even steps, by channel and for lightness 'L'; the artwork unadjusted.
+
+    'h' is the share in each of 72 steps of CIELAB hue angle from 0°, of pixels with a chroma above 5.
+    """
     pixels, _places, _step = pyramid.sample(_PIXELS)
     top = float(np.iinfo(pixels.dtype).max)
     flat = pixels.reshape(-1, pixels.shape[-1])
-    lightness = chain.source_grid.at(flat)[:, 0] / 100
-    columns = {name: flat[:, k] / top for k, name in enumerate(CHANNELS[flat.shape[1]])} | {"L": lightness}
-    return {
+    lab = chain.source_grid.at(flat)
+    lch = lab_to_lch(lab)
+    hues = np.histogram(lch[lch[:, 1] > _COLORED, 2] % 360, HUE_BINS, (0, 360))[0]
+    columns = {name: flat[:, k] / top for k, name in enumerate(CHANNELS[flat.shape[1]])} | {"L": lab[:, 0] / 100}
+    return {"h": (hues / len(flat)).round(6).tolist()} | {
         name: (np.histogram(values, BINS, (0, 1))[0] / len(flat)).round(6).tolist()
         for name, values in columns.items()
     }

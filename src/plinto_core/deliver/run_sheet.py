@@ -70,7 +70,7 @@ def run_sheet(artwork: Artwork, artwork_sha256: str, chain: Chain, outcome: Outc
 
 def versions_here() -> dict[str, str]:
     """Versions of everything that a file's bytes depend on."""
-    parts = ("numpy", "scipy", "numba", "imagecodecs", "tifffile", "pillow", "pikepdf", "psd-tools", "reportlab")
+    parts = ("numpy", "scipy", "numba", "imagecodecs", "tifffile", "pillow", "pikepdf", "reportlab")
     return {"plinto": __version__, "python": platform.python_version(), **{part: version(part) for part in parts}}
 
 

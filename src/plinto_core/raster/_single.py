@@ -2,8 +2,7 @@
 
 import re
 from collections.abc import Iterator
-from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import imagecodecs
 import numpy as np
@@ -24,22 +23,23 @@ _DEEP = {0: "L", 2: "RGB", 4: "LA", 6: "RGBA"}
 _ORIENTATION_TAG = 274
 
 
-def single_layout(path: Path, name: str, kind: str) -> Layout:
-    """Header facts. Raises `ArtworkError` for modes Plinto does not take."""
-    with Image.open(path) as image:
-        if image.format != kind:
-            raise refused(name, str(image.format))
-        mode, (width, height), info = image.mode, image.size, dict(image.info)
-        # Pillow decodes a whole PNG to look for its EXIF data.
-        exif = _png_exif(path) if kind == "PNG" else image.getexif()
+def single_layout(file: BinaryIO, name: str, kind: str) -> Layout:
+    """Header facts of an open file, read from its start. Raises `ArtworkError` for modes Plinto does not take."""
+    image = Image.open(file)
+    if image.format != kind:
+        raise refused(name, str(image.format))
+    mode, (width, height), info = image.mode, image.size, dict(image.info)
+    # Pillow decodes a whole PNG to look for its EXIF data.
+    exif = _png_exif(file) if kind == "PNG" else image.getexif()
     depth, notes = 8, []
     if kind == "PNG":
-        with path.open("rb") as file:
-            header = file.read(26)
+        file.seek(0)
+        header = file.read(26)
         if header[24] == 16:
             depth, mode = 16, _DEEP[header[25]]
     if kind == "JPEG":
-        _refuse_many_scans(path, name)
+        file.seek(0)
+        _refuse_many_scans(file.read(), name)
     if mode not in _MODES:
         raise refused(name, mode)
     if mode in ("P", "PA"):
@@ -63,17 +63,16 @@ def _orientation(exif: Image.Exif) -> int:
     return value if isinstance(value, int) and value in range(1, 9) else 1
 
 
-def _png_exif(path: Path) -> Image.Exif:
+def _png_exif(file: BinaryIO) -> Image.Exif:
     """The EXIF chunk of a PNG, which may also lie behind the picture (PNG, 11.3.2.1)."""
     exif = Image.Exif()
-    with path.open("rb") as file:
-        file.seek(8)
-        while len(head := file.read(8)) == 8:
-            length, chunk = int.from_bytes(head[:4], "big"), head[4:]
-            if chunk == b"eXIf":
-                exif.load(file.read(length))
-                break
-            file.seek(length + 4, 1)
+    file.seek(8)
+    while len(head := file.read(8)) == 8:
+        length, chunk = int.from_bytes(head[:4], "big"), head[4:]
+        if chunk == b"eXIf":
+            exif.load(file.read(length))
+            break
+        file.seek(length + 4, 1)
     return exif
 
 
@@ -84,8 +83,8 @@ _NEXT_MARKER = re.compile(rb"\xff[^\x00\xd0-\xd7\xff]")
 _START_OF_SCAN, _END_OF_IMAGE = 0xDA, 0xD9
 
 
-def _refuse_many_scans(path: Path, name: str) -> None:
-    scans = _count_scans(path.read_bytes())
+def _refuse_many_scans(data: bytes, name: str) -> None:
+    scans = _count_scans(data)
     if scans > _MOST_SCANS:
         raise ArtworkError(
             f"'{name}' has {scans} scans where about ten are usual, and each costs a pass over the whole picture. "
@@ -105,16 +104,16 @@ def _count_scans(data: bytes) -> int:
     return scans
 
 
-def single_bands(path: Path, name: str, layout: Layout) -> Iterator[Codes]:
-    """Pixels (rows, width, samples), top to bottom."""
+def single_bands(file: BinaryIO, name: str, layout: Layout) -> Iterator[Codes]:
+    """Pixels (rows, width, samples) of an open file, top to bottom."""
     pixels: Any
     if layout.depth == 16:
-        pixels = imagecodecs.png_decode(path.read_bytes())
+        pixels = imagecodecs.png_decode(file.read())
     else:
-        with Image.open(path) as image:
-            alpha = "A" if layout.has_alpha else ""
-            wanted = {"rgb": "RGB", "gray": "L", "cmyk": "CMYK"}[layout.kind] + alpha
-            pixels = np.asarray(image if image.mode == wanted else image.convert(wanted))
+        image = Image.open(file)
+        alpha = "A" if layout.has_alpha else ""
+        wanted = {"rgb": "RGB", "gray": "L", "cmyk": "CMYK"}[layout.kind] + alpha
+        pixels = np.asarray(image if image.mode == wanted else image.convert(wanted))
     pixels = pixels[..., None] if pixels.ndim == 2 else pixels
     if pixels.shape[:2] != (layout.height, layout.width):
         raise ArtworkError(f"'{name}' does not have the size its header promises. Export it again.")

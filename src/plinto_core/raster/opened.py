@@ -11,7 +11,7 @@ from PIL import UnidentifiedImageError
 from plinto_core.errors import ArtworkError, IccError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import gray_as_rgb, rgb_profile
-from plinto_core.raster._layered import layered_bands, layered_layout
+from plinto_core.raster._open_raster import SIGNATURE, open_raster_bands, open_raster_layout
 from plinto_core.raster._single import single_bands, single_layout
 from plinto_core.raster._tiff import tiff_bands, tiff_layout
 from plinto_core.raster.flatten import swaps_sides, to_codes, upright
@@ -23,7 +23,6 @@ MAX_PIXELS = 450_000_000
 _SIGNATURES = {
     b"\x89PNG\r\n\x1a\n": "PNG",
     b"\xff\xd8\xff": "JPEG",
-    b"8BPS": "PSD",
     b"II*\0": "TIFF",
     b"MM\0*": "TIFF",
     b"II+\0": "TIFF",
@@ -76,7 +75,7 @@ class Artwork:
 
     @property
     def format(self) -> str:
-        """TIFF, PNG, JPEG or PSD."""
+        """TIFF, PNG, JPEG or OpenRaster."""
         return self.layout.format
 
     @property
@@ -142,9 +141,13 @@ class Artwork:
     def _source(self) -> Iterator[Codes]:
         if self.format == "TIFF":
             return tiff_bands(self.path, self.name, self.layout, self.flattening.page)
-        if self.format == "PSD":
-            return layered_bands(self.path, self.layout)
-        return single_bands(self.path, self.name, self.layout)
+        if self.format == "OpenRaster":
+            return open_raster_bands(self.path, self.name, self.layout)
+        return self._single()
+
+    def _single(self) -> Iterator[Codes]:
+        with self.path.open("rb") as file:
+            yield from single_bands(file, self.name, self.layout)
 
 
 def open_artwork(
@@ -156,15 +159,21 @@ def open_artwork(
     """
     name = name or path.name
     with path.open("rb") as file:
-        head = file.read(8)
+        head = file.read(64)
     kind = next((format_ for mark, format_ in _SIGNATURES.items() if head.startswith(mark)), None)
+    # A ZIP entry's name stands 30 bytes behind its mark (APPNOTE, 4.3.7), its stored content after that.
+    if head.startswith(b"PK\3\4") and head[30:].startswith(SIGNATURE):
+        kind = "OpenRaster"
     if kind is None:
-        raise ArtworkError(f"'{name}' is neither TIFF, PNG, JPEG nor PSD. Export it as one of these.")
+        raise ArtworkError(f"'{name}' is neither TIFF, PNG, JPEG nor OpenRaster. Export it as one of these.")
     try:
         if kind == "TIFF":
             layout = tiff_layout(path, name, flattening.page)
+        elif kind == "OpenRaster":
+            layout = open_raster_layout(path, name)
         else:
-            layout = layered_layout(path, name) if kind == "PSD" else single_layout(path, name, kind)
+            with path.open("rb") as file:
+                layout = single_layout(file, name, kind)
     except (UnidentifiedImageError, *DECODE_ERRORS) as error:
         raise ArtworkError(
             f"'{name}' is damaged: its header cannot be read ({_told(error, path)}). Export it again."

@@ -7,6 +7,7 @@ from typing import Any, Literal, cast
 import numpy as np
 from numpy.typing import NDArray
 
+from plinto_core.adjust.adjustment import hue_weight
 from plinto_core.adjust.regions import Places
 from plinto_core.analysis.figures import pixel_differences, pixel_loss
 from plinto_core.chain.compiled import CMYK_POINTS, REBUILT_POINTS, Chain, Companion
@@ -50,12 +51,21 @@ class ColorFamily:
 
 
 @dataclass(frozen=True)
+class HueRange:
+    """A range of CIELAB hue angles of the artwork: its middle and its whole width in degrees."""
+
+    center_deg: float
+    width_deg: float
+
+
+@dataclass(frozen=True)
 class View:
     """What to show. `plates` empty means all inks; `tint` shows plates in ink color or as gray.
 
     `show` 'artwork' is the original, 'adjusted' what Adjust makes of it, 'film' the dots that films are
     made of, 'negative' the contact negative, not mirrored. `mark` hatches what is out of gamut, what
-    leaving inks out loses, what the display cannot show, a color family, or the region named `region`.
+    leaving inks out loses, what the display cannot show, a color family, a range of hues of the artwork, or the
+    region named `region`.
     """
 
     show: Literal["artwork", "adjusted", "print", "coverage", "difference", "film", "negative"] = "print"
@@ -63,8 +73,9 @@ class View:
     black_depth: bool = True
     plates: tuple[str, ...] = ()
     tint: Literal["ink", "gray"] = "ink"
-    mark: Literal["", "gamut", "loss", "display", "family", "region"] = ""
+    mark: Literal["", "gamut", "loss", "display", "family", "hue", "region"] = ""
     family: ColorFamily | None = None
+    hue: HueRange | None = None
     region: str = ""
     marks: Marks = Marks()
 
@@ -278,6 +289,9 @@ class Scene:
         if view.mark == "region":
             region = next((each for each, _ in self.line.regions if each.name == view.region), None)
             return 0.05, 1.5, self.line.weights(region, pixels, places) if region else None
+        if view.mark == "hue" and view.hue:
+            lab = self.line.source_grid.at(pixels)
+            return 0.05, 1.5, hue_weight(lab, view.hue.center_deg, view.hue.width_deg).astype(np.float32)
         if view.show in ("artwork", "adjusted", "negative"):
             return 0.0, 1.0, None
         if view.mark == "gamut":

@@ -16,7 +16,7 @@ from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.film import ToneTable
-from plinto_core.screen.proof import ColorFamily, Marks, View
+from plinto_core.screen.proof import ColorFamily, HueRange, Marks, View
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin
@@ -75,6 +75,13 @@ class FamilyIn(Schema):
     radius: float = Field(gt=0, le=200)
 
 
+class HueIn(Schema):
+    """A range of CIELAB hue angles of the artwork, in degrees: its middle and whole width."""
+
+    center_deg: float = Field(ge=0, le=360)
+    width_deg: float = Field(gt=0, le=360)
+
+
 class ViewIn(Schema):
     """What is shown, and what is marked; `display` is a space's name or a profile's digest."""
 
@@ -83,8 +90,9 @@ class ViewIn(Schema):
     black_depth: bool = True
     plates: list[str] = Field(default_factory=list)
     tint: Literal["ink", "gray"] = "ink"
-    mark: Literal["", "gamut", "loss", "display", "family", "region"] = ""
+    mark: Literal["", "gamut", "loss", "display", "family", "hue", "region"] = ""
     family: FamilyIn | None = None
+    hue: HueIn | None = None
     region: str = ""
     tolerance: float = Field(3.0, ge=0.5, le=30)
     mark_color: tuple[Code, Code, Code] = (255, 255, 255)
@@ -94,9 +102,10 @@ class ViewIn(Schema):
     def view(self) -> View:
         """The core's view."""
         family = ColorFamily(self.family.lab, self.family.radius) if self.family else None
+        hue = HueRange(self.hue.center_deg, self.hue.width_deg) if self.hue else None
         marks = Marks(self.tolerance, self.mark_color, self.mark_angle_deg)
         return View(
-            self.show, self.substrate, self.black_depth, tuple(self.plates), self.tint, self.mark, family,
+            self.show, self.substrate, self.black_depth, tuple(self.plates), self.tint, self.mark, family, hue,
             self.region, marks,
         )  # fmt: skip
 

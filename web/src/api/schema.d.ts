@@ -3546,6 +3546,16 @@ export interface components {
             radius: number;
         };
         /**
+         * HueIn
+         * @description A range of CIELAB hue angles of the artwork, in degrees: its middle and whole width.
+         */
+        HueIn: {
+            /** Center Deg */
+            center_deg: number;
+            /** Width Deg */
+            width_deg: number;
+        };
+        /**
          * PictureIn
          * @description A recipe, saved or still moving, and what to show of it.
          */
@@ -3588,8 +3598,9 @@ export interface components {
              * @default
              * @enum {string}
              */
-            mark: "" | "gamut" | "loss" | "display" | "family" | "region";
+            mark: "" | "gamut" | "loss" | "display" | "family" | "hue" | "region";
             family?: components["schemas"]["FamilyIn"] | null;
+            hue?: components["schemas"]["HueIn"] | null;
             /**
              * Region
              * @default

@@ -46,7 +46,7 @@ export function House({ session }: { session: Session }) {
         </NavLink>
         <NavLink to="/conditions">
           Conditions
-          <small>{conditions.data ? `${conditions.data.length} known` : ""}</small>
+          <small>{conditions.data ? `${conditions.data.length} to print on` : ""}</small>
         </NavLink>
         <NavLink to="/policies">
           Policies

@@ -39,14 +39,14 @@ export function ArtworkShelf() {
       >
         <Button onClick={() => input.current?.click()}>Import artwork</Button>
         <span className="soft">
-          or drop files here: TIFF, PNG, JPEG or PSD; RGB, gray, CMYK or Lab. The original is kept as it is.
+          or drop files here: TIFF, PNG, JPEG or OpenRaster; RGB, gray, CMYK or Lab. The original is kept as it is.
         </span>
         <input
           ref={input}
           type="file"
           multiple
           hidden
-          accept=".tif,.tiff,.png,.jpg,.jpeg,.psd,.psb"
+          accept=".tif,.tiff,.png,.jpg,.jpeg,.ora"
           onChange={(event) => {
             // The list is emptied with the input: its files are taken out first.
             const given = [...(event.target.files ?? [])];

@@ -3,7 +3,7 @@ import type { Look, Strip } from "./useLook";
 
 const STRIPS: [Strip, string][] = [
   ["pins", "Pins"],
-  ["hits", "Hardest hit"],
+  ["hits", "Largest errors"],
   ["palette", "Palette"],
 ];
 

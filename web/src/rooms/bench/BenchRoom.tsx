@@ -1,6 +1,6 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { Link, Navigate, useLocation, useNavigate, useParams } from "react-router";
-import type { Artwork, Condition, Recipe, Region } from "../../api/client";
+import type { Adjustment, Artwork, Condition, Recipe, Region } from "../../api/client";
 import {
   useArtwork,
   useConditions,
@@ -21,6 +21,7 @@ import { PinTable } from "./PinTable";
 import { AdjustPanel, NOTHING } from "./panels/AdjustPanel";
 import { AimPanel } from "./panels/AimPanel";
 import { DeliverPanel } from "./panels/DeliverPanel";
+import { hueAt } from "./panels/HueMoves";
 import { InkPanel } from "./panels/InkPanel";
 import { PlatePanel } from "./panels/PlatePanel";
 import { SourcePanel } from "./panels/SourcePanel";
@@ -127,18 +128,40 @@ function Bench({ artwork, condition, conditions }: Props) {
     control.keep({ ...now, adjust: { ...now.adjust, regions: [...now.adjust.regions, made] } });
     look.showRegion(name, false);
   };
-  const [colorAt, setColorAt] = useState<[number, number]>();
-  const picked = useTrace(artwork.id, condition.slug, settled, colorAt ? [colorAt] : []);
+  const addHue = (lab: [number, number, number]) => {
+    const now = control.recipe;
+    if (!now) return;
+    const center = (Math.round((Math.atan2(lab[2], lab[1]) * 180) / Math.PI) + 360) % 360;
+    const { base, regions } = now.adjust;
+    const within = regions.find((each) => each.name === look.region);
+    const more = (given: Adjustment) => ({ ...given, hues: [...given.hues, hueAt(center)] });
+    const adjust = within
+      ? {
+          ...now.adjust,
+          regions: regions.map((each) =>
+            each === within ? { ...each, adjustment: more(each.adjustment) } : each,
+          ),
+        }
+      : { ...now.adjust, base: more(base) };
+    control.keep({ ...now, adjust });
+  };
+  const [pick, setPick] = useState<{ at: [number, number]; tool: "color" | "hue" }>();
+  const picked = useTrace(artwork.id, condition.slug, settled, pick ? [pick.at] : []);
   const pickedNow = picked.data?.[0];
-  const add = useRef(addRegion);
-  add.current = addRegion;
+  const add = useRef({ addRegion, addHue });
+  add.current = { addRegion, addHue };
   useEffect(() => {
-    if (!colorAt || !pickedNow || pickedNow.x !== colorAt[0] || pickedNow.y !== colorAt[1]) return;
-    setColorAt(undefined);
+    if (!pick || !pickedNow || pickedNow.x !== pick.at[0] || pickedNow.y !== pick.at[1]) return;
+    setPick(undefined);
     const lab = pickedNow.source_lab as [number, number, number];
-    add.current("Color", { color: { lab, radius: 20, softness: 0.5 } });
-  }, [colorAt, pickedNow]);
-  const drawing = useDrawing(artwork, (corners) => addRegion("Region", { corners }), setColorAt);
+    if (pick.tool === "hue") add.current.addHue(lab);
+    else add.current.addRegion("Color", { color: { lab, radius: 20, softness: 0.5 } });
+  }, [pick, pickedNow]);
+  const drawing = useDrawing(
+    artwork,
+    (corners) => addRegion("Region", { corners }),
+    (at, tool) => setPick({ at, tool }),
+  );
 
   // A variant taken on the sheet of another condition is put in force when its recipe is here.
   const taking = `take ${artwork.id}/${condition.slug}`;

@@ -15,7 +15,7 @@ interface Props {
 export function HitTable({ artwork, condition, recipe, look }: Props) {
   const hits = useHits(artwork.id, condition.slug, recipe, look.marks.tolerance, true);
   if (hits.error) return <p className="notice">{hits.error.message}</p>;
-  if (!hits.data) return <p className="soft strip-note">Looking for the colors that are hit hardest</p>;
+  if (!hits.data) return <p className="soft strip-note">Looking for the largest errors</p>;
   if (hits.data.length === 0)
     return (
       <p className="soft strip-note">No color is further than {fixed(look.marks.tolerance)} ΔE00 off.</p>
@@ -29,7 +29,7 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
             <th>Wanted L*a*b*</th>
             <th>Printed L*a*b*</th>
             <th title="Between wanted and printed, media-relative D50">ΔE00 mean</th>
-            <th>Worst</th>
+            <th>Largest</th>
             <th>Of the artwork</th>
             <th />
           </tr>

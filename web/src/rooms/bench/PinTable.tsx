@@ -23,7 +23,7 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
             <th>
               {artwork.space}, {artwork.depth} bit
             </th>
-            <th>Lab there</th>
+            <th>Source Lab</th>
             <th>Aim</th>
             <th>
               <span className="inks">
@@ -36,7 +36,7 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
               </span>
             </th>
             <th>{!rgb && "Sum"}</th>
-            <th>On substrate</th>
+            <th>Printed Lab</th>
             <th title="Between wanted and printed, media-relative D50">ΔE00</th>
             <th />
           </tr>
@@ -129,13 +129,8 @@ function Row({ label, readout, onTake }: { label: string; readout: Readout; onTa
       </td>
       <td>
         {onTake && (
-          <button
-            type="button"
-            className="quiet-button soft"
-            aria-label={`Take ${label} off`}
-            onClick={onTake}
-          >
-            off
+          <button type="button" className="quiet-button soft" aria-label={`Remove ${label}`} onClick={onTake}>
+            Remove
           </button>
         )}
       </td>

@@ -28,8 +28,8 @@ const ORDERS = {
   "as chosen": undefined,
   "least out of gamut": (d: Differences) => d.out_of_gamut_share,
   "least mean ΔE00": (d: Differences) => d.mean,
-  "least 95th ΔE00": (d: Differences) => d.p95,
-  "least worst ΔE00": (d: Differences) => d.worst,
+  "least ΔE00, 95 % below": (d: Differences) => d.p95,
+  "least largest ΔE00": (d: Differences) => d.worst,
 } as const;
 type Order = keyof typeof ORDERS;
 const MOST = 12;
@@ -296,7 +296,7 @@ function VariantCard({ artwork, variant, view, crop, figures, taken: inForce, nu
         <span>
           {error ??
             (figures
-              ? `${percent(figures.out_of_gamut_share * 100, 1)} out · ΔE00 ${fixed(figures.mean)} mean · ${fixed(figures.p95)} 95th · ${fixed(figures.worst)} worst`
+              ? `${percent(figures.out_of_gamut_share * 100, 1)} out of gamut · ΔE00 ${fixed(figures.mean)} mean · 95 % below ${fixed(figures.p95)} · largest ${fixed(figures.worst)}`
               : "…")}
         </span>
       </span>

@@ -125,7 +125,7 @@ export function Stage(props: Props) {
   function move(event: PointerEvent<HTMLCanvasElement>) {
     const box = event.currentTarget.getBoundingClientRect();
     pointer.current = [event.clientX - box.left, event.clientY - box.top];
-    if (drawing.tool && drawing.tool !== "color") drawing.move(pixel());
+    if (drawing.tool && drawing.tool !== "color" && drawing.tool !== "hue") drawing.move(pixel());
     else if (dragging && (event.movementX || event.movementY)) at.drag(event.movementX, event.movementY);
     onPoint(pixel());
   }

@@ -17,8 +17,8 @@ export const LAYOUTS: [Layout, string, string][] = [
   ["sheet", "Sheet", "R"],
 ];
 const MAPS: [MapName, string, string][] = [
-  ["coverage", "Coverage", "L"],
-  ["difference", "How far off", "D"],
+  ["coverage", "Coverage map", "L"],
+  ["difference", "ΔE map", "D"],
 ];
 
 /** The ways to lay the picture out. */

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Size } from "./geometry";
 
-export type Tool = "rectangle" | "lasso" | "color";
+export type Tool = "rectangle" | "outline" | "color" | "hue";
 type Corner = [number, number];
 
 const MOST_CORNERS = 300;
@@ -10,7 +10,7 @@ const MOST_CORNERS = 300;
 export function useDrawing(
   artwork: Size,
   onOutline: (corners: Corner[]) => void,
-  onColor: (pixel: [number, number]) => void,
+  onColor: (pixel: [number, number], tool: "color" | "hue") => void,
 ) {
   const [tool, setTool] = useState<Tool>();
   const [corners, setCorners] = useState<Corner[]>([]);
@@ -26,8 +26,8 @@ export function useDrawing(
     },
     down: (pixel: [number, number] | undefined) => {
       if (!pixel || !tool) return;
-      if (tool === "color") {
-        onColor(pixel);
+      if (tool === "color" || tool === "hue") {
+        onColor(pixel, tool);
         setTool(undefined);
         return;
       }

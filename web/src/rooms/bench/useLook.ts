@@ -8,7 +8,7 @@ export type StationName = (typeof STATIONS)[number];
 /** How the picture is laid out, which map replaces it, what is hatched on it, and what stands below it. */
 export type Layout = "whole" | "wipe" | "pair" | "sheet";
 export type MapName = "" | "coverage" | "difference" | "film" | "negative";
-export type MarkName = "" | "gamut" | "loss" | "display" | "family" | "region";
+export type MarkName = "" | "gamut" | "loss" | "display" | "family" | "hue" | "region";
 export type Strip = "pins" | "hits" | "palette";
 
 export interface MarkStyle {
@@ -43,8 +43,13 @@ export function useLook() {
   const flag = (name: string) => params.get(name) === "1";
   const layout = one<Layout>(params.get("as"), ["whole", "wipe", "pair", "sheet"], "whole");
   const map = one<MapName>(params.get("map"), ["", "coverage", "difference", "film", "negative"], "");
-  const mark = one<MarkName>(params.get("mark"), ["", "gamut", "loss", "display", "family", "region"], "");
+  const mark = one<MarkName>(
+    params.get("mark"),
+    ["", "gamut", "loss", "display", "family", "hue", "region"],
+    "",
+  );
   const family = params.get("family")?.split(",").map(Number);
+  const hue = params.get("hue")?.split(",").map(Number);
   return {
     station: one<StationName>(params.get("at"), STATIONS, "aim"),
     layout,
@@ -53,6 +58,10 @@ export function useLook() {
     family:
       family?.length === 4 && family.every(Number.isFinite)
         ? { lab: family.slice(0, 3) as [number, number, number], radius: family[3] as number }
+        : undefined,
+    hue:
+      hue?.length === 2 && hue.every(Number.isFinite)
+        ? { center_deg: hue[0] as number, width_deg: hue[1] as number }
         : undefined,
     region: params.get("region") ?? "",
     strip: one<Strip>(params.get("strip"), ["pins", "hits", "palette"], "pins"),
@@ -70,6 +79,11 @@ export function useLook() {
     showMark: (name: MarkName) => set({ mark: name === mark ? undefined : name }),
     showFamily: (lab: readonly number[] | undefined, radius = 0) =>
       set({ mark: lab && "family", family: lab && [...lab, radius].map((v) => v.toFixed(1)).join(",") }),
+    showHue: (range: { center_deg: number; width_deg: number } | undefined) =>
+      set({
+        mark: range ? "hue" : mark === "hue" ? undefined : mark,
+        hue: range && [range.center_deg, range.width_deg].map((v) => v.toFixed(1)).join(","),
+      }),
     showRegion: (name: string, marked: boolean) =>
       set({
         region: name || undefined,

@@ -12,8 +12,9 @@ export function viewOf(look: Look): View {
     black_depth: !look.fullBlack,
     plates: look.plates,
     tint: look.grayPlates ? "gray" : "ink",
-    mark: look.mark === "family" && !look.family ? "" : look.mark,
+    mark: (look.mark === "family" && !look.family) || (look.mark === "hue" && !look.hue) ? "" : look.mark,
     family: look.family ?? null,
+    hue: look.hue ?? null,
     region: look.region,
     tolerance: look.marks.tolerance,
     mark_color: look.marks.color,
@@ -25,7 +26,7 @@ export function viewOf(look: Look): View {
 /** The other half of a wipe, a pair or a flip: the artwork itself, adjusted once Adjust is passed. */
 export function originalOf(look: Look): View {
   const show = look.station === "source" || look.station === "adjust" ? "artwork" : "adjusted";
-  return { ...viewOf(look), show, mark: "", plates: [], family: null };
+  return { ...viewOf(look), show, mark: "", plates: [], family: null, hue: null };
 }
 
 /** The artwork's own picture depends on Source and Adjust alone; a moving ink slider need not fetch it again. */

@@ -36,7 +36,7 @@ export function ChartStep({ found, step, actions, go }: StepProps) {
       </p>
       <div className="answers">
         <Button variant="contained" onClick={take}>
-          Take this chart
+          Use this chart
         </Button>
         <FileLink href={`/api/characterizations/${found.id}/steps/chart/sheet.pdf`}>
           Chart to print (PDF)

@@ -50,7 +50,7 @@ export function LightStep({ step, actions, go }: StepProps) {
                   {name === chosen ? (
                     "chosen"
                   ) : (
-                    <Button onClick={() => keep({ panel: name })}>Hang it on this one</Button>
+                    <Button onClick={() => keep({ panel: name })}>Use this panel</Button>
                   )}
                 </td>
               </tr>

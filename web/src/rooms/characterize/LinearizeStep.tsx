@@ -92,8 +92,8 @@ export function LinearizeStep(props: StepProps) {
             <thead>
               <tr>
                 <th className="number">Ink</th>
-                <th className="number">Cap</th>
-                <th className="number">Largest bulge</th>
+                <th className="number">Ink limit</th>
+                <th className="number">Off a smooth curve, most</th>
                 <th className="number">Density of the solid</th>
                 <th className="number">L* of the solid</th>
               </tr>

@@ -94,7 +94,7 @@ export function NewCharacterization({ onLeave }: { onLeave: () => void }) {
       >
         Begin
       </Button>
-      <Button onClick={onLeave}>Leave it</Button>
+      <Button onClick={onLeave}>Cancel</Button>
       {start.error && <p className="notice">{start.error.message}</p>}
     </section>
   );

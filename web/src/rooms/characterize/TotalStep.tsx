@@ -75,7 +75,7 @@ export function TotalStep(props: StepProps) {
               Go on to the chart
             </Button>
             {chosen !== enough && (
-              <Button onClick={() => decide(null)}>Take {percent(enough)} as read</Button>
+              <Button onClick={() => decide(null)}>Use {percent(enough)} as measured</Button>
             )}
           </div>
         </>

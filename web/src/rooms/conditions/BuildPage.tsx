@@ -143,7 +143,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
           {(["a*", "b*"] as const).map((axis, at) => (
             <SliderSetting
               key={axis}
-              label={`Grays, ${axis}`}
+              label={`Gray balance, ${axis}`}
               value={settings.gray_balance?.[at] ?? 0}
               min={-5}
               max={5}
@@ -154,7 +154,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             />
           ))}
           <Choice
-            label="Grid"
+            label="Grid points a side"
             value={settings.grid ?? 33}
             options={[
               [17, "17"],

@@ -223,14 +223,14 @@ function Judged({ condition }: { condition: Condition }) {
       )}
       {tried.length > 0 && (
         <section>
-          <h3>Smoothing, as patches left out chose it</h3>
+          <h3>Smoothing, as patches held out chose it</h3>
           <table className="table narrow" aria-label="Smoothing tried">
             <thead>
               <tr>
                 <th className="number">Smoothing</th>
-                <th className="number">Left out, ΔE00</th>
-                <th className="number">Seen, ΔE00</th>
-                <th className="number">Bending</th>
+                <th className="number">Held-out patches, ΔE00</th>
+                <th className="number">Fitted patches, ΔE00</th>
+                <th className="number">Waviness</th>
               </tr>
             </thead>
             <tbody>

@@ -119,11 +119,10 @@ function Drift({ condition }: { condition: Condition }) {
                       type="button"
                       className="quiet-button"
                       onClick={() =>
-                        confirm(`Take the reading '${strip.file_name}' out?`) &&
-                        actions.forget.mutate(strip.id)
+                        confirm(`Remove the reading '${strip.file_name}'?`) && actions.forget.mutate(strip.id)
                       }
                     >
-                      Take out
+                      Remove
                     </button>
                   </td>
                 </tr>

@@ -48,12 +48,12 @@ function Inspect({ condition }: { condition: Condition }) {
         <a href={`/api/conditions/${condition.slug}/profile`}>Download ICC</a>
       </ConditionHead>
       <div className="setting wide beside">
-        <span>Beside it</span>
+        <span>Compare with</span>
         <Select
           size="small"
           displayEmpty
           value={beside}
-          inputProps={{ "aria-label": "Another profile beside it" }}
+          inputProps={{ "aria-label": "Profile to compare with" }}
           onChange={(event) => choose("beside", event.target.value)}
         >
           <MenuItem value="">No other</MenuItem>
@@ -91,7 +91,7 @@ function Inspect({ condition }: { condition: Condition }) {
           <tr>
             <th>Tag</th>
             <th>What it holds</th>
-            {others.data && <th>Take from {other?.name}</th>}
+            {others.data && <th>Copy from {other?.name}</th>}
           </tr>
         </thead>
         <tbody>
@@ -262,7 +262,7 @@ function Through({ condition, other }: { condition: Condition; other?: Condition
   const inks = (slug?: string) => inkNames((slug === other?.slug ? other : condition)?.inks ?? []);
   return (
     <section>
-      <h3>Put values through</h3>
+      <h3>Evaluate values</h3>
       <div className="through">
         <div>
           <Choice

@@ -131,7 +131,7 @@ export function GamutRoom() {
                 <tr>
                   <th>Gamut</th>
                   <th>Volume, 1000 ΔE³</th>
-                  <th>In the first</th>
+                  <th>Coverage of the first</th>
                 </tr>
               </thead>
               <tbody>

@@ -180,7 +180,7 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         onChange={(untagged) => change({ untagged })}
       />
       <Choice
-        label="Another one"
+        label="Different profile"
         value={rules.differing}
         options={[
           ["keep", "Keep"],
@@ -194,10 +194,10 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         label="Intent"
         value={rules.intent}
         options={[
-          ["perceptual", "Perc."],
-          ["relative", "Rel."],
-          ["saturation", "Sat."],
-          ["absolute", "Abs."],
+          ["perceptual", "Perceptual"],
+          ["relative", "Relative"],
+          ["saturation", "Saturation"],
+          ["absolute", "Absolute"],
         ]}
         onChange={(intent) => change({ intent })}
       />

@@ -101,7 +101,7 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
             disabled={isStraight(points)}
             onClick={() => keep(withPoints(STRAIGHT))}
           >
-            Straighten
+            Reset the curve
           </button>
         </div>
         <Choice bare label="Channel of the curve" value={shown} options={options} onChange={setChannel} />
@@ -134,7 +134,10 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
           </section>
           <HueMoves
             hues={given.hues}
+            histogram={histogram?.h}
             pointer={pointer}
+            drawing={drawing}
+            look={look}
             onMove={(hues: HueMove[]) => change({ hues })}
             onRest={(hues: HueMove[]) => keep({ hues })}
           />
@@ -159,7 +162,7 @@ function Saved({ given, onTake }: { given: Adjustment; onTake: (next: Adjustment
       <div className="head-line">
         <h3>Named adjustments</h3>
         <button type="button" className="quiet-button" disabled={nothing} onClick={() => onTake(NOTHING)}>
-          Take everything back
+          Reset all
         </button>
       </div>
       <form

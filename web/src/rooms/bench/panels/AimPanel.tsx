@@ -84,7 +84,7 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
         />
       </section>
       <section>
-        <h3>Glasses</h3>
+        <h3>Proof view</h3>
         <FormControlLabel
           control={
             <Checkbox size="small" checked={look.substrate} onChange={() => look.toggle("substrate")} />
@@ -136,13 +136,13 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
             <b>{figures ? percent(figures.out_of_gamut_share * 100, 1) : "…"}</b>of the artwork
           </div>
           <div>
-            <b>{figures ? fixed(figures.mean) : "…"}</b>mean
+            <b>{figures ? fixed(figures.mean) : "…"}</b>ΔE00 mean
           </div>
           <div>
-            <b>{figures ? fixed(figures.p95) : "…"}</b>95th
+            <b>{figures ? fixed(figures.p95) : "…"}</b>ΔE00, 95 % below
           </div>
           <div>
-            <b>{figures ? fixed(figures.worst) : "…"}</b>worst
+            <b>{figures ? fixed(figures.worst) : "…"}</b>ΔE00 largest
           </div>
         </div>
         <p className="soft">
@@ -150,7 +150,7 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
             ? "ΔE00 from the print there to the print here"
             : "ΔE00 from wanted to printed"}
           , media-relative D50
-          {figures && `; worst at ${figures.worst_at[0]}, ${figures.worst_at[1]}`}.
+          {figures && `; largest at ${figures.worst_at[0]}, ${figures.worst_at[1]}`}.
         </p>
         {differences.error && <p className="notice">{differences.error.message}</p>}
         <SliderSetting

@@ -75,8 +75,8 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
           )
         }
       >
-        <ToggleButton value="as-profiled">As profiled</ToggleButton>
-        <ToggleButton value="rebuilt">Rebuilt</ToggleButton>
+        <ToggleButton value="as-profiled">Profile's tables</ToggleButton>
+        <ToggleButton value="rebuilt">Own separation</ToggleButton>
       </ToggleButtonGroup>
       {rgb ? (
         <p>
@@ -96,17 +96,17 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
             onRest={(value) => control.keep(withTotal(value))}
           />
           <div className="setting wide">
-            <span>Black kind</span>
+            <span>Black generation</span>
             <Select
               size="small"
               value={kind ?? "own"}
-              inputProps={{ "aria-label": "Black kind" }}
+              inputProps={{ "aria-label": "Black generation" }}
               onChange={(event) => {
                 const policy = kinds.data?.[event.target.value];
                 if (policy) control.keep(withInk({ black: policy }));
               }}
             >
-              {!kind && <MenuItem value="own">Own setting</MenuItem>}
+              {!kind && <MenuItem value="own">As set below</MenuItem>}
               {Object.keys(kinds.data ?? {}).map((each) => (
                 <MenuItem key={each} value={each}>
                   {KIND_NAMES[each] ?? each}
@@ -153,9 +153,9 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
           <InksLeftOut {...props} figures={figures} />
           {artwork.space === "CMYK" && (
             <div className="setting wide">
-              <span>Kept pure</span>
+              <span>Preserve pure inks</span>
               <ToggleButtonGroup
-                aria-label="Inks that stay pure"
+                aria-label="Pure inks that are preserved"
                 value={recipe.ink.keep}
                 onChange={(_, keep: string[]) => control.keep(withInk({ keep: inOrder(keep) }))}
               >
@@ -169,11 +169,11 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
           )}
           {artwork.space === "CMYK" && recipe.ink.keep.length > 0 && (
             <Choice
-              label="What stays of them"
+              label="Preserve"
               value={recipe.ink.keep_as}
               options={[
-                ["look", "The look"],
-                ["numbers", "The numbers"],
+                ["look", "Their look"],
+                ["numbers", "Their numbers"],
               ]}
               onChange={(keep_as) => control.keep(withInk({ keep_as }))}
             />
@@ -195,7 +195,7 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
       ) : (
         <p className="soft">
           The profile's own tables, limits and black, exactly as any conforming software reads them. Choose
-          Rebuilt to set limits and black for this job.
+          Own separation to set limits and black for this job.
         </p>
       )}
       <div className="ink-figures" data-stale={ink.isPlaceholderData}>
@@ -212,7 +212,7 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
               {condition.inks.map((letter, index) => (
                 <div key={letter}>
                   <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
-                  {index === 0 ? `${letter}, mean %` : letter}
+                  {index === 0 ? `${letter}, mean coverage %` : letter}
                 </div>
               ))}
             </div>

@@ -15,9 +15,9 @@ export function InksLeftOut(props: PanelProps & { figures: InkFigures | undefine
   return (
     <>
       <div className="setting wide">
-        <span>Left out</span>
+        <span>Inks not used</span>
         <ToggleButtonGroup
-          aria-label="Inks left out"
+          aria-label="Inks not used"
           value={without}
           onChange={(_, inks: string[]) => {
             // One ink at least has to print.
@@ -27,7 +27,7 @@ export function InksLeftOut(props: PanelProps & { figures: InkFigures | undefine
           }}
         >
           {condition.inks.map((ink) => (
-            <ToggleButton key={ink} value={ink} aria-label={`Leave out ${ink}`}>
+            <ToggleButton key={ink} value={ink} aria-label={`Do without ${ink}`}>
               {ink}
             </ToggleButton>
           ))}
@@ -36,7 +36,7 @@ export function InksLeftOut(props: PanelProps & { figures: InkFigures | undefine
       {without.length > 0 && (
         <p className="notice" data-stale={loss.isPlaceholderData}>
           {loss.data
-            ? `Without ${without.join(", ")}: ΔE00 ${fixed(loss.data.mean)} mean, ${fixed(loss.data.worst)} worst, ${percent(loss.data.share * 100, 1)} of the artwork is not held.`
+            ? `Without ${without.join(", ")}: ΔE00 ${fixed(loss.data.mean)} mean, ${fixed(loss.data.worst)} largest, ${percent(loss.data.share * 100, 1)} of the artwork is not held.`
             : (loss.error?.message ?? "Computing what that loses")}{" "}
           <button
             type="button"

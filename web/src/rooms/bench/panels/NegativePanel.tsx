@@ -49,7 +49,7 @@ export function NegativePanel({ negative, name, onMove, onRest }: Props) {
         <div className="head-line">
           <h3>Tone table</h3>
           <button type="button" className="quiet-button" onClick={() => onRest(withPoints(STRAIGHT))}>
-            Straighten
+            Reset
           </button>
         </div>
         <CurveEditor

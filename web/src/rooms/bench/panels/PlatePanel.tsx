@@ -135,12 +135,12 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
           onRest={(bump_percent) => keep({ bump_percent })}
         />
         <Choice
-          label="Small dots"
+          label="Minimum dot"
           value={plate.smallest}
           options={[
-            ["keep", "Keep"],
-            ["raise", "Raise"],
-            ["cut", "Cut"],
+            ["keep", "None"],
+            ["raise", "Raise to it"],
+            ["cut", "Drop below"],
           ]}
           onChange={(smallest) => keep({ smallest, smallest_percent: plate.smallest_percent || 3 })}
         />
@@ -157,7 +157,7 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
           />
         )}
         <SliderSetting
-          label="Shadows to"
+          label="Deepest shadow"
           value={plate.shadow_percent}
           min={60}
           max={100}

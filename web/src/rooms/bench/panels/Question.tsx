@@ -95,7 +95,7 @@ function Outcome({ artwork, condition, recipe, choice, title }: Props & { choice
         <br />
         {error ??
           (figures &&
-            `${percent(figures.out_of_gamut_share * 100, 1)} beyond print, ΔE00 ${fixed(figures.mean)} mean`)}
+            `${percent(figures.out_of_gamut_share * 100, 1)} out of gamut, ΔE00 ${fixed(figures.mean)} mean`)}
       </figcaption>
     </figure>
   );

@@ -8,7 +8,7 @@ import type { PanelProps } from "./PanelProps";
 
 const TOOLS: [Tool, string, string][] = [
   ["rectangle", "Rectangle", "Drag over the picture"],
-  ["lasso", "Lasso", "Draw around it on the picture"],
+  ["outline", "Outline", "Draw around it on the picture"],
   ["color", "By color", "Point at the color on the picture"],
 ];
 
@@ -90,7 +90,7 @@ export function RegionSettings({
                 control.keep({ ...recipe, adjust: { ...recipe.adjust, regions: left } });
               }}
             >
-              Take the region off
+              Remove the region
             </button>
           </div>
           {region.corners.length > 0 && (
@@ -134,7 +134,7 @@ export function RegionSettings({
             </>
           )}
           <Choice
-            label="Holds"
+            label="Applies"
             value={region.inverted ? "outside" : "inside"}
             options={[
               ["inside", "Inside"],

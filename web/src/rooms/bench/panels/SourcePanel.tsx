@@ -187,7 +187,7 @@ function Flatten({ pages, page, alpha, busy, onFlatten }: FlattenProps) {
       )}
       {alpha && (
         <label className="setting wide">
-          <span>Ground</span>
+          <span>Background</span>
           <input
             type="text"
             className="field"
