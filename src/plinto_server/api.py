@@ -12,6 +12,7 @@ from plinto_core.errors import BusyError, PlintoError
 from plinto_server.accounts.api import people_router as people
 from plinto_server.accounts.api import router as accounts
 from plinto_server.artworks.api import router as artworks
+from plinto_server.batches.api import router as batches
 from plinto_server.bench.api import report_router as reports
 from plinto_server.bench.api import router as bench
 from plinto_server.bench.separations_api import router as runs
@@ -37,6 +38,7 @@ api.add_router("/conditions", conditions)
 api.add_router("/characterizations", characterizations)
 api.add_router("/bench", bench)
 api.add_router("/runs", runs)
+api.add_router("/batches", batches)
 api.add_router("/house", house)
 api.add_router("/policies", policies)
 api.add_router("/records", records)

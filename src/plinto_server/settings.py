@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "plinto_server.house",
     "plinto_server.policies",
     "plinto_server.bench",
+    "plinto_server.batches",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

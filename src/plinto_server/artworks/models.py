@@ -21,7 +21,7 @@ class Artwork(models.Model):
     asks = models.JSONField(default=list)
     asks_space = models.CharField(max_length=64, blank=True)
 
-    format = models.CharField(max_length=8)
+    format = models.CharField(max_length=16)
     stored_as = models.CharField(max_length=8, default="RGB")
     space = models.CharField(max_length=8, default="RGB")
     width = models.PositiveIntegerField()

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.recipe import AimStation, Recipe, recipe_from_json
+from plinto_core.recipe import AimStation, Recipe, SourceStation, recipe_from_json
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench.models import RecipeHistory, RecipeRevision
 from plinto_server.conditions.models import Condition
@@ -55,6 +55,44 @@ def _carried(last: Recipe, own: Recipe, condition: Condition) -> Recipe:
         plate=replace(last.plate, plates=plates),
         deliver=last.deliver,
     )
+
+
+def fitted(recipe: Recipe, artwork: Artwork, condition: Condition) -> tuple[Recipe, str]:
+    """A recipe that was made for something else, on this artwork and condition, and what of it does not fit, in words.
+
+    Regions stay with the artwork that they were drawn on; the condition's own limit is never exceeded.
+    """
+    own, inks, notes = recipe_from_json(condition.recipe), set(condition.inks), list[str]()
+    base, letters = recipe.adjust.base, set(artwork.space)
+    channels = tuple(each for each in base.channels if each.channel in letters)
+    if recipe.adjust.regions:
+        notes.append("regions are left out")
+    if len(channels) < len(base.channels):
+        notes.append(f"curves of channels that {artwork.space} has not are left out")
+    base = replace(base, channels=channels)
+    if artwork.space == "CMYK" and (base.hues or base.chroma_percent or base.lightness != type(base.lightness)()):
+        notes.append("lightness, chroma and hues are left out on CMYK")
+        base = replace(base, hues=(), chroma_percent=0.0, lightness=type(base.lightness)())
+    ink = recipe.ink
+    named = (
+        {each for each, _ in ink.limits.per_ink_percent} | set(ink.without) | {i for kept in ink.keep for i in kept}
+    )
+    if own.ink.method != ink.method or not named <= inks:
+        notes.append("limits and black are the condition's own")
+        ink = own.ink
+    elif ink.limits.total_percent > own.ink.limits.total_percent:
+        notes.append(f"total ink {own.ink.limits.total_percent:g} % as the condition has it")
+        ink = replace(ink, limits=replace(ink.limits, total_percent=own.ink.limits.total_percent))
+    plates = tuple(plate for plate in recipe.plate.plates if plate.ink in inks)
+    if len(plates) < len(recipe.plate.plates):
+        notes.append("plates of other inks are left out")
+    untagged = not artwork.profile_sha256
+    source = recipe.source if untagged else SourceStation()
+    fitting = replace(
+        recipe, source=source, adjust=replace(recipe.adjust, base=base, regions=()), ink=ink,
+        plate=replace(recipe.plate, plates=plates),
+    )  # fmt: skip
+    return fitting, "; ".join(notes)
 
 
 def _state(history: RecipeHistory | None, artwork: Artwork, condition: Condition) -> RecipeState:

@@ -29,15 +29,8 @@ from plinto_server.jobs.queue import enqueue
 KIND = "separation"
 
 
-def ask(
-    artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None, rule: DeliveryRule | None = None
-) -> Run:  # fmt: skip
-    """Queue a separation, whose page is delivered by `rule`. Raises `PlintoError` at once where the recipe cannot work on
-    this artwork."""
-    if rule is not None and recipe.deliver.format != "pdf":
-        raise RecipeError("A delivery rule is for pages: choose PDF as the format, or no rule.")
-    line = engine.chain(artwork, condition, recipe)
-    check_delivery(line.delivering(recipe.deliver))
+def file_name_of(artwork: Artwork, condition: Condition, recipe: Recipe, inks: int | None = None) -> str:
+    """The name that a recipe's rule gives, with its ending; `inks` are those that are written."""
     stem = recipe.deliver.file_name(
         artwork=artwork.name.rpartition(".")[0] or artwork.name,
         condition=condition.name,
@@ -45,13 +38,26 @@ def ask(
         limit=f"{recipe.ink.limits.total_percent:.0f}" if recipe.ink.method == "rebuilt" else "as profiled",
         date=datetime.now(UTC).strftime("%Y-%m-%d"),
     )
+    return f"{stem}{recipe.deliver.suffix_for(len(condition.inks) if inks is None else inks)}"
+
+
+def ask(
+    artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None, rule: DeliveryRule | None = None,
+    priority: int = 0,
+) -> Run:  # fmt: skip
+    """Queue a separation, whose page is delivered by `rule`. Raises `PlintoError` at once where the recipe cannot work on
+    this artwork."""
+    if rule is not None and recipe.deliver.format != "pdf":
+        raise RecipeError("A delivery rule is for pages: choose PDF as the format, or no rule.")
+    line = engine.chain(artwork, condition, recipe)
+    check_delivery(line.delivering(recipe.deliver))
     with transaction.atomic():
         run = Run.objects.create(
             kind=KIND, artwork=artwork, condition=condition, artwork_name=artwork.name, condition_name=condition.name,
             artwork_version=artwork.version, recipe=recipe.to_json(), asked_by=user,
             delivery_rule=rule.to_json() if rule else None,
             pinned={"condition": condition.profile_sha256, "source": _kept_source(line)},
-            file_name=f"{stem}{recipe.deliver.suffix_for(len(line.written_inks))}",
+            file_name=file_name_of(artwork, condition, recipe, len(line.written_inks)), priority=priority,
         )  # fmt: skip
         return enqueue(run)
 

@@ -9,7 +9,7 @@ from plinto_core.errors import Cancelled, PlintoError
 from plinto_server.files import space, store
 from plinto_server.files.processes import process_name
 from plinto_server.jobs.attempt import Attempt, SupersededError, patiently
-from plinto_server.jobs.kinds import Done, kind_of
+from plinto_server.jobs.kinds import Done, kind_of, told_of_end
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import run_by_id, tell
 
@@ -54,7 +54,8 @@ def _claimed(run_id: int) -> Run | None:
         return None
     now = datetime.now(UTC)
     run.state, run.attempts, run.worker = Run.State.RUNNING, run.attempts + 1, process_name()
-    run.heartbeat_at, run.progress, run.message, run.cancel_asked = now, 0.0, "", False
+    run.heartbeat_at = run.began_at = now
+    run.progress, run.message, run.cancel_asked = 0.0, "", False
     run.save()
     return run
 
@@ -72,6 +73,7 @@ def _finish(run: Run, attempt: Attempt, done: Done) -> None:
     run.run_sheet = done.sheet
     done.commit(run)
     run.save()
+    told_of_end(run)
 
 
 @space.even_when_full

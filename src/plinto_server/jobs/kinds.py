@@ -41,6 +41,20 @@ class Kind:
 
 
 _kinds: dict[str, Kind] = {}
+_on_end: list[Callable[[Run], None]] = []
+#: What each worker looks after every few seconds, beside runs that were lost.
+looked_after: list[Callable[[], object]] = []
+
+
+def when_ended(hears: Callable[[Run], None]) -> None:
+    """Have `hears` told of every run that ends, in the transaction that ends it; called when an app is ready."""
+    _on_end.append(hears)
+
+
+def told_of_end(run: Run) -> None:
+    """Whoever wants to know hears that a run has ended."""
+    for hears in _on_end:
+        hears(run)
 
 
 def register(kind: Kind) -> None:

@@ -39,6 +39,10 @@ class Run(models.Model):
     cancel_asked = models.BooleanField(default=False)
     attempts = models.PositiveSmallIntegerField(default=0)
     worker = models.CharField(max_length=80, blank=True)
+    #: When the attempt under way, or the last one, began.
+    began_at = models.DateTimeField(null=True)
+    #: Higher ones are taken first; what a person waits for stands above what a batch hands out.
+    priority = models.SmallIntegerField(default=0)
     heartbeat_at = models.DateTimeField(null=True)
     #: The task that was last queued for it, and when.
     task_id = models.CharField(max_length=64, blank=True)

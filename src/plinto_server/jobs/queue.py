@@ -9,7 +9,7 @@ from django_tasks_db.models import DBTaskResult
 
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.processes import is_gone
-from plinto_server.jobs.kinds import kind_of, queue_of
+from plinto_server.jobs.kinds import kind_of, queue_of, told_of_end
 from plinto_server.jobs.models import Run
 
 #: A worker that has not been heard of for so long is taken for dead, wherever it runs.
@@ -48,7 +48,7 @@ def enqueue(run: Run) -> Run:
     def hand_over() -> None:
         from plinto_server.jobs.tasks import carry_out_run
 
-        task = carry_out_run.using(queue_name=queue_of(run)).enqueue(run.id)
+        task = carry_out_run.using(queue_name=queue_of(run), priority=run.priority).enqueue(run.id)
         Run.objects.filter(id=run.id).update(task_id=str(task.id), queued_at=datetime.now(UTC))
 
     Run.objects.filter(id=run.id).update(queued_at=datetime.now(UTC))
@@ -61,6 +61,7 @@ def tell(run: Run) -> None:
     kind_of(run).ended(run)
     run.refresh_from_db()
     run.save(update_fields=["changed_at"])
+    told_of_end(run)
 
 
 @transaction.atomic

@@ -31,18 +31,23 @@ KIND = "document"
 _MOST_TOLD = 2000
 
 
+def file_name_of(document: Document, output: Output) -> str:
+    """What a document is called behind an output."""
+    stem = safe_name(f"{document.name.removesuffix('.pdf')} {output.name}", "document")
+    return f"{stem}.pdf"
+
+
 @transaction.atomic
-def send(document: Document, output: Output, user: User | None) -> Run:
+def send(document: Document, output: Output, user: User | None, priority: int = 0) -> Run:
     """Queue a document for an output, with everything pinned as it is now. Raises `PlintoError` where it cannot be."""
     ready = prepared(output)
-    stem = safe_name(f"{document.name.removesuffix('.pdf')} {output.name}", "document")
     pinned = {digest: digest for digest in ready.profiles}
     if output.condition is not None:
         pinned["condition"] = output.condition.profile_sha256
     run = Run.objects.create(
         kind=KIND, source_sha256=document.sha256, artwork_name=document.name, condition=output.condition,
         condition_name=output.condition.name if output.condition else output.name, asked_by=user,
-        file_name=f"{stem}.pdf", pinned=pinned,
+        file_name=file_name_of(document, output), pinned=pinned, priority=priority,
         recipe={
             "policy": ready.policy.to_json(), "rule": ready.rule.to_json(), "output": output.name, "output_id": output.id,
             "limit": ready.limit, "key": ready.key,

@@ -11,7 +11,7 @@ from django.db import DatabaseError, OperationalError, close_old_connections
 
 from plinto_server.files import collector, space
 from plinto_server.jobs import queue
-from plinto_server.jobs.kinds import MAKING, OPENING
+from plinto_server.jobs.kinds import MAKING, OPENING, looked_after
 
 logger = logging.getLogger("plinto.worker")
 _LOOK_EVERY_SECONDS = 5.0
@@ -57,6 +57,8 @@ class Command(BaseCommand):
             try:
                 if count := queue.recover():
                     logger.warning("%d run(s) had lost their worker or their place in the queue", count)
+                for look in looked_after:
+                    look()
                 if time.monotonic() - collected > _COLLECT_EVERY_SECONDS:
                     collected = time.monotonic()
                     space.keep_reserve()

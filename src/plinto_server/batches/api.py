@@ -1,0 +1,252 @@
+"""Batches: planned, asked for, watched, paused, tried again, handed on."""
+
+from datetime import datetime
+from typing import Literal, TypeVar
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from ninja import Field, Query, Router, Schema, Status
+
+from plinto_core.recipe import Recipe
+from plinto_server.accounts.roles import person_of
+from plinto_server.artworks.models import Artwork
+from plinto_server.batches import handed_on, service
+from plinto_server.batches.models import Batch, Item
+from plinto_server.batches.plan import Wish, planned
+from plinto_server.conditions.models import Condition
+from plinto_server.errors import MissingError
+from plinto_server.policies.models import Document, Output
+
+router = Router(tags=["batches"])
+
+_MOST = 20_000
+
+
+class BatchIn(Schema):
+    """What a batch is made of: ids of artworks with slugs of conditions, ids of documents with ids of outputs.
+
+    `name_rule` names all separations alike ('' as each is set); `recipe` is used for every artwork in the place of its
+    own, without regions. `priority` is -10 (last) to 10 (first).
+    """
+
+    name: str = Field("", max_length=120)
+    artworks: list[int] = Field(default_factory=list, max_length=_MOST)
+    conditions: list[str] = Field(default_factory=list, max_length=200)
+    documents: list[int] = Field(default_factory=list, max_length=_MOST)
+    outputs: list[int] = Field(default_factory=list, max_length=200)
+    name_rule: str = Field("", max_length=200)
+    recipe: Recipe | None = None
+    priority: int = 0
+
+    def wish(self) -> Wish:
+        """What was asked for, found. Raises `MissingError`."""
+        artworks = _by_id(Artwork.objects.in_bulk(self.artworks), self.artworks, "artwork")
+        documents = _by_id(Document.objects.in_bulk(self.documents), self.documents, "document")
+        outputs = _by_id(Output.objects.in_bulk(self.outputs), self.outputs, "output")
+        slugs = {each.slug: each for each in Condition.objects.filter(slug__in=self.conditions)}
+        conditions = _by_id(slugs, self.conditions, "condition")
+        return Wish(artworks, conditions, documents, outputs, self.name_rule, self.recipe)
+
+
+K = TypeVar("K")
+T = TypeVar("T")
+
+
+def _by_id(found: dict[K, T], wanted: list[K], what: str) -> list[T]:
+    gone = [each for each in wanted if each not in found]
+    if gone:
+        raise MissingError(f"{len(gone)} chosen {what}(s) are not here any more. Look at the list again.")
+    return [found[each] for each in dict.fromkeys(wanted)]
+
+
+class PlannedOut(Schema):
+    """One file to come; estimated bytes and seconds. `problem` keeps it from being made, `note` is what a recipe for all
+    leaves out there."""
+
+    of_name: str
+    for_name: str
+    file_name: str
+    bytes: int
+    seconds: float
+    problem: str
+    note: str
+
+
+class PlanOut(Schema):
+    """What a batch would write: as many files as were asked to be shown, those with a problem first, and sums of all."""
+
+    files: list[PlannedOut]
+    total: int
+    problems: int
+    bytes: int
+    seconds: float
+
+
+class BatchOut(Schema):
+    """A batch and how many of its files are in each state; `result_bytes` are of what was made."""
+
+    id: int
+    name: str
+    priority: int
+    paused: bool
+    asked_at: datetime
+    asked_by: str
+    counts: dict[str, int]
+    total: int
+
+
+class ItemOut(Schema):
+    """A file of a batch: its state, why it failed or was refused, and its run."""
+
+    number: int
+    of_name: str
+    for_name: str
+    file_name: str
+    state: str
+    said: str
+    progress: float
+    run_id: int | None
+
+
+class ItemsOut(Schema):
+    """Some files of a batch, and how many there are in that state."""
+
+    items: list[ItemOut]
+    total: int
+
+
+class ItemsFilter(Schema):
+    """Which files: in one state, from where on, how many."""
+
+    state: Literal["", "waiting", "queued", "running", "done", "failed", "refused", "cancelled"] = ""
+    offset: int = Field(0, ge=0, le=_MOST)
+    limit: int = Field(100, ge=1, le=500)
+
+
+class Most(Schema):
+    """How many are listed."""
+
+    limit: int = Field(100, ge=1, le=2000)
+
+
+class PriorityIn(Schema):
+    """-10 (last) to 10 (first)."""
+
+    priority: int
+
+
+def _out(batches: list[Batch]) -> list[BatchOut]:
+    counts = service.counts(batches)
+    return [
+        BatchOut(
+            id=each.id, name=each.name, priority=each.priority, paused=each.paused, asked_at=each.asked_at,
+            asked_by=each.asked_by.get_username() if each.asked_by else "", counts=dict(counts[each.id]),
+            total=counts[each.id].total(),
+        )
+        for each in batches
+    ]  # fmt: skip
+
+
+def _one(batch: Batch) -> BatchOut:
+    return _out([batch])[0]
+
+
+@router.get("", response=list[BatchOut])
+def batches(request: HttpRequest, wanted: Query[Most]) -> list[BatchOut]:
+    """Batches, the latest first."""
+    return _out(list(Batch.objects.select_related("asked_by")[: wanted.limit]))
+
+
+@router.post("/plan", response=PlanOut)
+def plan(request: HttpRequest, given: BatchIn, wanted: Query[Most]) -> PlanOut:
+    """What a batch would write; nothing is asked for."""
+    found = planned(given.wish())
+    first = sorted(found, key=lambda each: not each.problem)[: wanted.limit]
+    made = [each for each in found if not each.problem]
+    return PlanOut(
+        files=[PlannedOut(**{field: getattr(each, field) for field in PlannedOut.model_fields}) for each in first],
+        total=len(found), problems=len(found) - len(made), bytes=sum(each.bytes for each in made),
+        seconds=sum(each.seconds for each in made),
+    )  # fmt: skip
+
+
+@router.post("", response={201: BatchOut})
+def ask(request: HttpRequest, given: BatchIn) -> Status[BatchOut]:
+    """Ask for a batch. Names that clash are refused (422); a file with another problem is kept with its reason."""
+    batch = service.ask(given.name, planned(given.wish()), given.priority, person_of(request))
+    return Status(201, _one(batch))
+
+
+@router.get("/{batch_id}", response=BatchOut)
+def batch(request: HttpRequest, batch_id: int) -> BatchOut:
+    """One batch."""
+    return _one(service.batch_by_id(batch_id))
+
+
+@router.delete("/{batch_id}", response={204: None})
+def remove(request: HttpRequest, batch_id: int) -> Status[None]:
+    """Forget a batch that has ended; its files stay."""
+    service.remove(service.batch_by_id(batch_id))
+    return Status(204, None)
+
+
+@router.get("/{batch_id}/items", response=ItemsOut)
+def items(request: HttpRequest, batch_id: int, wanted: Query[ItemsFilter]) -> ItemsOut:
+    """Files of a batch in their order."""
+    found = service.items(service.batch_by_id(batch_id), wanted.state)
+    page = found[wanted.offset : wanted.offset + wanted.limit]
+    return ItemsOut(items=[_item(each) for each in page], total=found.count())
+
+
+def _item(item: Item) -> ItemOut:
+    run = item.run
+    return ItemOut(
+        number=item.number, of_name=item.of_name, for_name=item.for_name,
+        file_name=run.file_name if run else item.file_name, state=service.state_of(item),
+        said=(run.message if run else "") or item.said, progress=run.progress if run else 0.0, run_id=item.run_id,
+    )  # fmt: skip
+
+
+@router.post("/{batch_id}/pause", response=BatchOut)
+def pause(request: HttpRequest, batch_id: int) -> BatchOut:
+    """Hand out nothing more; what is under way is finished."""
+    return _one(service.pause(service.batch_by_id(batch_id), True))
+
+
+@router.post("/{batch_id}/resume", response=BatchOut)
+def resume(request: HttpRequest, batch_id: int) -> BatchOut:
+    """Go on."""
+    return _one(service.pause(service.batch_by_id(batch_id), False))
+
+
+@router.post("/{batch_id}/cancel", response=BatchOut)
+def cancel(request: HttpRequest, batch_id: int) -> BatchOut:
+    """Drop what waits, stop what is under way; finished files stay."""
+    return _one(service.cancel(service.batch_by_id(batch_id)))
+
+
+@router.post("/{batch_id}/retry", response=BatchOut)
+def retry(request: HttpRequest, batch_id: int) -> BatchOut:
+    """Ask once more for what failed, was refused or cancelled."""
+    return _one(service.retry(service.batch_by_id(batch_id)))
+
+
+@router.post("/{batch_id}/priority", response=BatchOut)
+def set_priority(request: HttpRequest, batch_id: int, given: PriorityIn) -> BatchOut:
+    """Of what is still to be handed out."""
+    return _one(service.set_priority(service.batch_by_id(batch_id), given.priority))
+
+
+@router.get("/{batch_id}/files")
+def files(request: HttpRequest, batch_id: int) -> FileResponse:
+    """Every finished file with its run sheet, as one ZIP."""
+    found = service.batch_by_id(batch_id)
+    return FileResponse(
+        handed_on.archive(found), as_attachment=True, filename=handed_on.archive_name(found),
+        content_type="application/zip",
+    )  # fmt: skip
+
+
+@router.get("/{batch_id}/report")
+def report(request: HttpRequest, batch_id: int) -> HttpResponse:
+    """One page to print for the whole batch."""
+    return HttpResponse(handed_on.page(service.batch_by_id(batch_id)), content_type="text/html; charset=utf-8")

@@ -1,0 +1,21 @@
+from django.apps import AppConfig
+
+
+class BatchesConfig(AppConfig):
+    name = "plinto_server.batches"
+    default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Workers hand out what batches have waiting: when a run ends, and every few seconds."""
+        from django.db import transaction
+
+        from plinto_server.batches.service import hand_out
+        from plinto_server.jobs import kinds
+        from plinto_server.jobs.models import Run
+
+        def after(run: Run) -> None:
+            if hasattr(run, "batch_item"):
+                transaction.on_commit(hand_out)
+
+        kinds.when_ended(after)
+        kinds.looked_after.append(hand_out)
