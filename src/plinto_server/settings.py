@@ -117,6 +117,8 @@ TIME_ZONE = "UTC"
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = ROOT / "web" / "dist"
 WHITENOISE_MAX_AGE = 3600
+#: A built asset carries a digest of its content in its name: what it is called never changes what it is.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.(js|css)$"
 
 #: One setting for a server behind TLS: its proxy says so by X-Forwarded-Proto and names the sender last.
 HTTPS = os.environ.get("PLINTO_HTTPS") == "1"

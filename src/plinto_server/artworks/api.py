@@ -1,16 +1,17 @@
 """The library of artwork, and its versions."""
 
 from collections.abc import Callable
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Literal
 
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Field, File, Router, Schema, Status, UploadedFile
+from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
 
 from plinto_core.errors import RecipeError
 from plinto_server.accounts.roles import person_of
-from plinto_server.artworks import intake, pictures, reworking, service, versions
+from plinto_server.artworks import intake, pictures, reworking, service, shelf, versions
 from plinto_server.artworks.models import Artwork, ArtworkVersion
+from plinto_server.errors import ConflictError
 from plinto_server.files import store
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.jobs.api import RunOut
@@ -48,6 +49,11 @@ class ArtworkOut(Schema):
     asks: list[str]
     asks_space: str
     taken_in_at: datetime
+    added_by: str
+
+    @staticmethod
+    def resolve_added_by(found: Artwork) -> str:
+        return found.taken_in_by.get_username() if found.taken_in_by else ""
 
 
 class ArrivalOut(Schema):
@@ -87,7 +93,7 @@ class VersionChoice(Schema):
 @router.get("", response=list[ArtworkOut])
 def artworks(request: HttpRequest) -> list[Artwork]:
     """All artwork, by name."""
-    return list(Artwork.objects.all())
+    return list(Artwork.objects.select_related("taken_in_by"))
 
 
 @router.post("", response={200: ArrivalOut, 202: ArrivalOut})
@@ -96,6 +102,76 @@ def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[intake.Arr
     422 says what is wrong with it, and nothing of it is kept."""
     arrival = intake.take_in(part_of_upload(file), file.name or "", person_of(request))
     return Status(202 if arrival.run else 200, arrival)
+
+
+class ShelfFilter(Schema):
+    """See `shelf.Narrowing`; from where on, how many."""
+
+    search: str = Field("", max_length=100)
+    space: Literal["", "RGB", "gray", "CMYK", "Lab"] = ""
+    profile: str = Field("", max_length=255)
+    state: shelf.State = ""
+    condition: str = Field("", max_length=80)
+    person: str = Field("", max_length=150)
+    since: date | None = None
+    sort: shelf.Sort = "name"
+    descending: bool = False
+    offset: int = Field(0, ge=0, le=1_000_000)
+    limit: int = Field(60, ge=1, le=200)
+
+
+class ShelfOut(Schema):
+    """A page of the shelf, and how many there are in all."""
+
+    items: list[ArtworkOut]
+    total: int
+
+
+class ChoicesOut(Schema):
+    """What artwork can be narrowed down by."""
+
+    profiles: list[str]
+    people: list[str]
+
+
+class RemovalIn(Schema):
+    """Artwork to remove, by id."""
+
+    ids: list[int] = Field(max_length=1000)
+
+
+class RemovalOut(Schema):
+    """What was removed, and why something was not."""
+
+    removed: list[int]
+    kept: list[str]
+
+
+@router.get("/shelf", response=ShelfOut)
+def on_shelf(request: HttpRequest, wanted: Query[ShelfFilter]) -> dict[str, object]:
+    """Artwork searched, narrowed down and sorted, a page at a time."""
+    found = shelf.listed(shelf.Narrowing(**wanted.dict(exclude={"offset", "limit"})))
+    return {"items": list(found[wanted.offset : wanted.offset + wanted.limit]), "total": found.count()}
+
+
+@router.get("/shelf/choices", response=ChoicesOut)
+def shelf_choices(request: HttpRequest) -> shelf.Choices:
+    """Profiles and people to narrow the shelf down by."""
+    return shelf.choices()
+
+
+@router.post("/shelf/remove", response=RemovalOut)
+def remove_many(request: HttpRequest, given: RemovalIn) -> RemovalOut:
+    """Remove several; what is being separated is kept and named."""
+    removed, kept = [], []
+    for found in Artwork.objects.filter(id__in=given.ids):
+        number = found.id
+        try:
+            service.remove(found)
+            removed.append(number)
+        except ConflictError as error:
+            kept.append(str(error))
+    return RemovalOut(removed=removed, kept=kept)
 
 
 @router.get("/{artwork_id}", response=ArtworkOut)
@@ -153,6 +229,8 @@ def original(request: HttpRequest, artwork_id: int) -> FileResponse:
 
 @router.get("/{artwork_id}/thumbnail")
 def thumbnail(request: HttpRequest, artwork_id: int) -> HttpResponse:
-    """A small PNG of the artwork."""
-    png = pictures.thumbnail(service.artwork_by_id(artwork_id))
-    return HttpResponse(png, content_type="image/png", headers={"Cache-Control": "no-cache"})
+    """A small PNG of the artwork in its version in force, which an address with the version's number keeps for good."""
+    found = service.artwork_by_id(artwork_id)
+    named = request.GET.get("version") == str(found.version)
+    caching = "private, max-age=31536000, immutable" if named else "no-cache"
+    return HttpResponse(pictures.thumbnail(found), content_type="image/png", headers={"Cache-Control": caching})

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from django.db.models import Q
 from django.http import FileResponse, HttpRequest, JsonResponse
 from ninja import Field, Query, Router, Schema
 
@@ -51,6 +52,7 @@ class RunOut(Schema):
     again_of_id: int | None
     asked_by: str
     asked_at: datetime
+    began_at: datetime | None
     changed_at: datetime
     ended_at: datetime | None
 
@@ -83,12 +85,16 @@ class RunDetail(RunOut):
 
 
 class RunFilter(Schema):
-    """Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many."""
+    """Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many; with all
+    words of `search` in the names of file, artwork, condition or person; in a state; of a kind."""
 
     since: datetime | None = None
     before: int | None = Field(None, ge=0, le=2**62)
     artwork: int | None = Field(None, ge=0, le=2**62)
     limit: int = Field(100, ge=1, le=200)
+    search: str = Field("", max_length=100)
+    state: Run.State | None = None
+    kind: str = Field("", max_length=12)
 
 
 @router.get("", response=list[RunOut])
@@ -101,6 +107,13 @@ def runs(request: HttpRequest, wanted: Query[RunFilter]) -> list[Run]:
         found = found.filter(id__lt=wanted.before)
     if wanted.artwork is not None:
         found = found.filter(artwork_id=wanted.artwork)
+    for word in wanted.search.split():
+        named = Q(file_name__icontains=word) | Q(artwork_name__icontains=word) | Q(condition_name__icontains=word)
+        found = found.filter(named | Q(asked_by__username__icontains=word))
+    if wanted.state is not None:
+        found = found.filter(state=wanted.state)
+    if wanted.kind:
+        found = found.filter(kind=wanted.kind)
     return list(found[: wanted.limit])
 
 

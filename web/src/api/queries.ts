@@ -1,4 +1,10 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import {
   type Artwork,
   api,
@@ -12,7 +18,7 @@ import {
   type ToneTable,
   taken,
 } from "./client";
-import type { components } from "./schema";
+import type { components, paths } from "./schema";
 
 export function useSession() {
   return useQuery({
@@ -84,6 +90,26 @@ export function useEarlierRuns() {
     mutationFn: (before: number) => taken(api.GET("/api/runs", { params: { query: { before } } })),
     onSuccess: (earlier) =>
       queries.setQueryData<Run[]>(["earlier runs"], (now) => [...(now ?? []), ...earlier]),
+  });
+}
+
+type RunQuery = NonNullable<paths["/api/runs"]["get"]["parameters"]["query"]>;
+export type RunSearch = Pick<RunQuery, "search" | "state" | "kind">;
+const FOUND_AT_ONCE = 100;
+
+/** Runs that fit a search, all of them, a hundred at a time. */
+export function useFoundRuns(search: RunSearch) {
+  return useInfiniteQuery({
+    queryKey: ["runs", "found", search],
+    initialPageParam: undefined as number | undefined,
+    refetchInterval: 8000,
+    queryFn: ({ pageParam }) =>
+      taken(
+        api.GET("/api/runs", {
+          params: { query: { ...search, before: pageParam, limit: FOUND_AT_ONCE } },
+        }),
+      ),
+    getNextPageParam: (last) => (last.length < FOUND_AT_ONCE ? undefined : last.at(-1)?.id),
   });
 }
 

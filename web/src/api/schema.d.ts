@@ -121,6 +121,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/artworks/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * On Shelf
+         * @description Artwork searched, narrowed down and sorted, a page at a time.
+         */
+        get: operations["plinto_server_artworks_api_on_shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artworks/shelf/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelf Choices
+         * @description Profiles and people to narrow the shelf down by.
+         */
+        get: operations["plinto_server_artworks_api_shelf_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artworks/shelf/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Many
+         * @description Remove several; what is being separated is kept and named.
+         */
+        post: operations["plinto_server_artworks_api_remove_many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/artworks/{artwork_id}": {
         parameters: {
             query?: never;
@@ -220,7 +280,7 @@ export interface paths {
         };
         /**
          * Thumbnail
-         * @description A small PNG of the artwork.
+         * @description A small PNG of the artwork in its version in force, which an address with the version's number keeps for good.
          */
         get: operations["plinto_server_artworks_api_thumbnail"];
         put?: never;
@@ -1363,6 +1423,234 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Batches
+         * @description Batches, the latest first.
+         */
+        get: operations["plinto_server_batches_api_batches"];
+        put?: never;
+        /**
+         * Ask
+         * @description Ask for a batch. Names that clash are refused (422); a file with another problem is kept with its reason.
+         */
+        post: operations["plinto_server_batches_api_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description What a batch would write; nothing is asked for.
+         */
+        post: operations["plinto_server_batches_api_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Batch
+         * @description One batch.
+         */
+        get: operations["plinto_server_batches_api_batch"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Forget a batch that has ended; its files stay.
+         */
+        delete: operations["plinto_server_batches_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Items
+         * @description Files of a batch in their order.
+         */
+        get: operations["plinto_server_batches_api_items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause
+         * @description Hand out nothing more; what is under way is finished.
+         */
+        post: operations["plinto_server_batches_api_pause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Go on.
+         */
+        post: operations["plinto_server_batches_api_resume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Drop what waits, stop what is under way; finished files stay.
+         */
+        post: operations["plinto_server_batches_api_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retry
+         * @description Ask once more for what failed, was refused or cancelled.
+         */
+        post: operations["plinto_server_batches_api_retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/priority": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Priority
+         * @description Of what is still to be handed out.
+         */
+        post: operations["plinto_server_batches_api_set_priority"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Files
+         * @description Every finished file with its run sheet, as one ZIP.
+         */
+        get: operations["plinto_server_batches_api_files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description One page to print for the whole batch.
+         */
+        get: operations["plinto_server_batches_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/house/rules": {
         parameters: {
             query?: never;
@@ -2086,6 +2374,8 @@ export interface components {
              * Format: date-time
              */
             taken_in_at: string;
+            /** Added By */
+            added_by: string;
         };
         /**
          * ArrivalOut
@@ -2143,6 +2433,8 @@ export interface components {
              * Format: date-time
              */
             asked_at: string;
+            /** Began At */
+            began_at: string | null;
             /**
              * Changed At
              * Format: date-time
@@ -2156,6 +2448,105 @@ export interface components {
          * @enum {string}
          */
         State: "queued" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * ShelfFilter
+         * @description See `shelf.Narrowing`; from where on, how many.
+         */
+        ShelfFilter: {
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Space
+             * @default
+             * @enum {string}
+             */
+            space: "" | "RGB" | "gray" | "CMYK" | "Lab";
+            /**
+             * Profile
+             * @default
+             */
+            profile: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "asks" | "no profile" | "separated" | "not separated";
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /** Since */
+            since?: string | null;
+            /**
+             * Sort
+             * @default name
+             * @enum {string}
+             */
+            sort: "name" | "added" | "size" | "profile";
+            /**
+             * Descending
+             * @default false
+             */
+            descending: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 60
+             */
+            limit: number;
+        };
+        /**
+         * ShelfOut
+         * @description A page of the shelf, and how many there are in all.
+         */
+        ShelfOut: {
+            /** Items */
+            items: components["schemas"]["ArtworkOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * ChoicesOut
+         * @description What artwork can be narrowed down by.
+         */
+        ChoicesOut: {
+            /** Profiles */
+            profiles: string[];
+            /** People */
+            people: string[];
+        };
+        /**
+         * RemovalOut
+         * @description What was removed, and why something was not.
+         */
+        RemovalOut: {
+            /** Removed */
+            removed: number[];
+            /** Kept */
+            kept: string[];
+        };
+        /**
+         * RemovalIn
+         * @description Artwork to remove, by id.
+         */
+        RemovalIn: {
+            /** Ids */
+            ids: number[];
+        };
         /**
          * VersionOut
          * @description One version: how it came about.
@@ -3986,7 +4377,8 @@ export interface components {
         };
         /**
          * RunFilter
-         * @description Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many.
+         * @description Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many; with all
+         *     words of `search` in the names of file, artwork, condition or person; in a state; of a kind.
          */
         RunFilter: {
             /** Since */
@@ -4000,6 +4392,17 @@ export interface components {
              * @default 100
              */
             limit: number;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            state?: components["schemas"]["State"] | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
         };
         /**
          * RunDetail
@@ -4037,6 +4440,8 @@ export interface components {
              * Format: date-time
              */
             asked_at: string;
+            /** Began At */
+            began_at: string | null;
             /**
              * Changed At
              * Format: date-time
@@ -4119,6 +4524,176 @@ export interface components {
             condition: string;
             recipe: components["schemas"]["Recipe"];
             rule?: components["schemas"]["DeliveryRule"] | null;
+        };
+        /**
+         * Most
+         * @description How many are listed.
+         */
+        Most: {
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+        };
+        /**
+         * BatchOut
+         * @description A batch and how many of its files are in each state; `result_bytes` are of what was made.
+         */
+        BatchOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Priority */
+            priority: number;
+            /** Paused */
+            paused: boolean;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Asked By */
+            asked_by: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Total */
+            total: number;
+        };
+        /**
+         * BatchIn
+         * @description What a batch is made of: ids of artworks with slugs of conditions, ids of documents with ids of outputs.
+         *
+         *     `name_rule` names all separations alike ('' as each is set); `recipe` is used for every artwork in the place of its
+         *     own, without regions. `priority` is -10 (last) to 10 (first).
+         */
+        BatchIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Artworks */
+            artworks?: number[];
+            /** Conditions */
+            conditions?: string[];
+            /** Documents */
+            documents?: number[];
+            /** Outputs */
+            outputs?: number[];
+            /**
+             * Name Rule
+             * @default
+             */
+            name_rule: string;
+            recipe?: components["schemas"]["Recipe"] | null;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority: number;
+        };
+        /**
+         * PlanOut
+         * @description What a batch would write: as many files as were asked to be shown, those with a problem first, and sums of all.
+         */
+        PlanOut: {
+            /** Files */
+            files: components["schemas"]["PlannedOut"][];
+            /** Total */
+            total: number;
+            /** Problems */
+            problems: number;
+            /** Bytes */
+            bytes: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * PlannedOut
+         * @description One file to come; estimated bytes and seconds. `problem` keeps it from being made, `note` is what a recipe for all
+         *     leaves out there.
+         */
+        PlannedOut: {
+            /** Of Name */
+            of_name: string;
+            /** For Name */
+            for_name: string;
+            /** File Name */
+            file_name: string;
+            /** Bytes */
+            bytes: number;
+            /** Seconds */
+            seconds: number;
+            /** Problem */
+            problem: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * ItemsFilter
+         * @description Which files: in one state, from where on, how many.
+         */
+        ItemsFilter: {
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "waiting" | "queued" | "running" | "done" | "failed" | "refused" | "cancelled";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+        };
+        /**
+         * ItemOut
+         * @description A file of a batch: its state, why it failed or was refused, and its run.
+         */
+        ItemOut: {
+            /** Number */
+            number: number;
+            /** Of Name */
+            of_name: string;
+            /** For Name */
+            for_name: string;
+            /** File Name */
+            file_name: string;
+            /** State */
+            state: string;
+            /** Said */
+            said: string;
+            /** Progress */
+            progress: number;
+            /** Run Id */
+            run_id: number | null;
+        };
+        /**
+         * ItemsOut
+         * @description Some files of a batch, and how many there are in that state.
+         */
+        ItemsOut: {
+            /** Items */
+            items: components["schemas"]["ItemOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * PriorityIn
+         * @description -10 (last) to 10 (first).
+         */
+        PriorityIn: {
+            /** Priority */
+            priority: number;
         };
         /**
          * HouseRules
@@ -5272,6 +5847,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrivalOut"];
+                };
+            };
+        };
+    };
+    plinto_server_artworks_api_on_shelf: {
+        parameters: {
+            query?: {
+                search?: string;
+                space?: "" | "RGB" | "gray" | "CMYK" | "Lab";
+                profile?: string;
+                state?: "" | "asks" | "no profile" | "separated" | "not separated";
+                condition?: string;
+                person?: string;
+                since?: string | null;
+                sort?: "name" | "added" | "size" | "profile";
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+        };
+    };
+    plinto_server_artworks_api_shelf_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+        };
+    };
+    plinto_server_artworks_api_remove_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemovalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalOut"];
                 };
             };
         };
@@ -6888,6 +7539,9 @@ export interface operations {
                 before?: number | null;
                 artwork?: number | null;
                 limit?: number;
+                search?: string;
+                state?: components["schemas"]["State"] | null;
+                kind?: string;
             };
             header?: never;
             path?: never;
@@ -7033,6 +7687,300 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunDetail"];
                 };
+            };
+        };
+    };
+    plinto_server_batches_api_batches: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_plan: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_batches_api_items: {
+        parameters: {
+            query?: {
+                state?: "" | "waiting" | "queued" | "running" | "done" | "failed" | "refused" | "cancelled";
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_pause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_resume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_retry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_set_priority: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PriorityIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_batches_api_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -32,3 +32,11 @@ const MOMENT = new Intl.DateTimeFormat("sv-SE", { dateStyle: "short", timeStyle:
 export function moment(iso: string): string {
   return MOMENT.format(new Date(iso));
 }
+
+/** How long something takes, in the unit that tells it best. */
+export function lasting(seconds: number): string {
+  if (seconds < 1) return "under a second";
+  if (seconds < 90) return `${Math.round(seconds)} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${fixed(seconds / 3600)} h`;
+}

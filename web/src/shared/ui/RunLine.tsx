@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import type { Run } from "../../api/client";
 import { useCancelRun, useMakeAgain } from "../../api/queries";
-import { bytes, moment, percent } from "../figures";
+import { bytes, lasting, moment, percent } from "../figures";
 
 const STATES: Record<string, string> = {
   queued: "waiting",
@@ -22,6 +22,13 @@ const KIND_WORDS: Record<string, string> = {
   reading: "read for an output",
 };
 
+/** What is left of a run, once enough of it is done to tell. */
+function left(run: Run): string {
+  if (!run.began_at || run.progress < 0.05) return "";
+  const spent = (Date.now() - Date.parse(run.began_at)) / 1000;
+  return spent > 3 ? `, about ${lasting((spent * (1 - run.progress)) / run.progress)} left` : "";
+}
+
 /** One run: how far it is, a way to stop it, and what came out. */
 export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
   const cancel = useCancelRun();
@@ -33,7 +40,7 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
         <span className="strong">{run.file_name}</span>
         <span className="soft">
           {STATES[run.state]}
-          {run.state === "running" && ` ${percent(run.progress * 100)}`}
+          {run.state === "running" && ` ${percent(run.progress * 100)}${left(run)}`}
         </span>
       </div>
       {wide && (
