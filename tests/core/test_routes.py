@@ -1,20 +1,26 @@
 """Color lists and routes: every step against LittleCMS and closed forms, links and looks on the way, proofing systems."""
 
+import io
+
 import imagecodecs
 import numpy as np
 import pytest
 
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry.difference import delta_e_2000
-from plinto_core.errors import PipelineError
+from plinto_core.errors import IccError, PipelineError
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import Header, Profile, write
+from plinto_core.icc.named_colors import read_named_colors
+from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text, Xyz
+from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import Recipe
 from plinto_core.route.color_list import ColorList, grid_of, read_list
+from plinto_core.route.list_out import written_list
 from plinto_core.route.proofing import judged
 from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
+from plinto_core.route.sampled import sampled
 from plinto_core.route.written import route_link, route_look
 from tests.conftest import profile_of
 
@@ -111,7 +117,7 @@ def test_lists_come_as_cgats_as_tables_and_as_typed_lines():
     found = read_list(table, "list.csv")
     assert found.is_lab and found.names == ("Moss", "Sky") and found.values[0, 1] == -20.5
     found = read_list(b"Moss 50 -20.5 30\n70, -5, -30\n", "typed.txt")
-    assert found.is_lab and found.names == ("Moss", "2") and found.values[1].tolist() == [70, -5, -30]
+    assert found.is_lab and found.names == ("Moss", "70 -5 -30") and found.values[1].tolist() == [70, -5, -30]
     found = read_list(b"Lantern #ff8000\n#000080\n", "typed.txt")
     assert found.channels == ("R", "G", "B") and found.values[0].tolist() == [1, 128 / 255, 0]
     assert grid_of(("C", "M"), 3).values.shape == (9, 2)
@@ -157,3 +163,57 @@ def test_a_route_is_written_as_a_link_and_as_a_look_and_read_by_other_hands():
     assert delta_e_2000(cmm.by_abstract(look.profile, lab), printed).max() < 0.5
     with pytest.raises(PipelineError, match="from one device to another"):
         route_link((Waypoint(silk),))
+
+
+def test_lists_go_out_and_come_back_in_every_open_format():
+    named = ColorList(
+        ("Lantern red", "Leaf; 'wet'", "=1+1"),
+        ("L*", "a*", "b*"),
+        np.array([[52, 68, 40.5], [45, -42, 31], [93, 0, -3.0]]),
+    )
+    inks = ColorList(("a", "b"), ("C", "M", "Y", "K"), np.array([[0.1, 0.2, 0.3, 0.0], [1, 0.5, 0, 0.25]]))
+    lab = cmm.to_lab(profile_of("halden-silk-150"), inks.values)
+    for kind, off in (("cgats", 1e-4), ("csv", 1e-4), ("cxf", 1e-4), ("icc", 0.01)):
+        back = read_list(written_list(named, None, kind, "Season"), f"season.{kind}")
+        assert back.is_lab and np.abs(back.values - named.values).max() <= off
+        assert [name.lstrip("'") for name in back.names] == list(named.names)
+        again = read_list(written_list(inks, lab, kind, "Season"), f"inks.{kind}")
+        assert again.names == inks.names
+        if kind == "icc":
+            assert np.abs(again.values - lab).max() <= off
+            found = read_named_colors(parse(written_list(inks, lab, kind, "Season")))
+            assert found.space == "CMYK" and np.abs(found.device - inks.values).max() < 1e-4
+        else:
+            assert again.channels == inks.channels and np.abs(again.values - inks.values).max() < 1e-5
+    for kind in ("cxf", "icc"):
+        with pytest.raises(PipelineError, match="put their profile before them"):
+            written_list(inks, None, kind, "Season")
+    # Read by other hands: the library opens it as what it is.
+    from PIL import ImageCms
+
+    opened = ImageCms.ImageCmsProfile(io.BytesIO(written_list(named, None, "icc", "Season")))
+    assert opened.profile.device_class == "nmcl"
+
+
+def test_broken_named_colors_are_refused():
+    raw = written_list(ColorList(("a",), ("L*", "a*", "b*"), np.array([[50.0, 0, 0]])), None, "icc", "x")
+    at = raw.index(b"ncl2", 132 + 12 * 4)
+    many = raw[: at + 12] + (2**31).to_bytes(4, "big") + raw[at + 16 :]
+    with pytest.raises(IccError, match="do not fit"):
+        read_list(many, "many.icc")
+    with pytest.raises(IccError, match="no named color profile"):
+        read_list(rgb_profile("sRGB").raw, "rgb.icc")
+
+
+def test_a_grid_of_samples_is_the_mean_of_each_field(photo, photo_tiff):
+    artwork = open_artwork(photo_tiff)
+    found, middles = sampled(artwork, (13, 7, 200, 101), 7, 5)
+    whole = float(np.iinfo(photo.dtype).max)
+    columns, rows = 13 + np.linspace(0, 200, 8).astype(int), 7 + np.linspace(0, 101, 6).astype(int)
+    for at, (x, y) in enumerate(middles):
+        j, i = at // 7, at % 7
+        part = photo[rows[j] : rows[j + 1], columns[i] : columns[i + 1]].reshape(-1, 3)
+        assert found.values[at] == pytest.approx(part.mean(axis=0) / whole)
+        assert columns[i] <= x < columns[i + 1] and rows[j] <= y < rows[j + 1]
+    with pytest.raises(PipelineError, match="is not on"):
+        sampled(artwork, (300, 0, 200, 100), 2, 2)

@@ -1,6 +1,5 @@
 """A palette: colors as typed or pasted, which of them a line can print, and the nearest that it can."""
 
-import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,12 +13,11 @@ from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.drive import driving_codes, lab_to_inks
 from plinto_core.measurement.cgats import numbers, read_table
+from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]
 
 MOST_COLORS = 2000
-_HEX = re.compile(r"#?\b([0-9a-fA-F]{6})\b")
-_NUMBER = re.compile(r"[-−+]?\d+(?:[.,]\d+)?")
 
 
 @dataclass(frozen=True)
@@ -51,45 +49,19 @@ def parse_palette(text: str, rgb: Profile | None = None) -> list[PaletteColor]:
     """
     if "BEGIN_DATA_FORMAT" in text:
         return _from_cgats(text)
-    found: list[PaletteColor] = []
-    for number, line in enumerate(text.splitlines(), 1):
-        if not line.strip():
-            continue
-        hexes = _HEX.findall(line)
-        if hexes:
-            name = _HEX.sub("", line).strip(" \t,;:")
-            codes = np.array([[int(h[i : i + 2], 16) for i in (0, 2, 4)] for h in hexes]) / 255
-            labs = cmm.to_lab(rgb or rgb_profile("sRGB"), codes)
-            found += [_color(name or f"#{h.lower()}", lab) for h, lab in zip(hexes, labs, strict=True)]
-            continue
-        found.append(_from_line(line, number))
-    if not found:
+    typed = typed_colors(text)
+    if not typed:
         raise PaletteError("There is no color in this text. Write one a line, like #d2691e or 52.1 −8 33.")
-    if len(found) > MOST_COLORS:
-        raise PaletteError(f"{len(found)} colors are too many at once; {MOST_COLORS} are the most.")
-    return found
+    if len(typed) > MOST_COLORS:
+        raise PaletteError(f"{len(typed)} colors are too many at once; {MOST_COLORS} are the most.")
+    codes = np.array([each.rgb for each in typed if each.rgb is not None]).reshape(-1, 3)
+    labs = iter(cmm.to_lab(rgb or rgb_profile("sRGB"), codes))
+    return [_color(each.name, next(labs) if each.lab is None else np.array(each.lab)) for each in typed]
 
 
 def _color(name: str, lab: Array) -> PaletteColor:
     lightness, a, b = (float(value) for value in lab)
     return PaletteColor(name[:60], (lightness, a, b))
-
-
-def _from_line(line: str, number: int) -> PaletteColor:
-    name = re.split(r"(?<![\w.,])[-−+]?\d", line, maxsplit=1)[0].strip(" \t,;:")
-    name = re.sub(r"(?<![a-z])(cie)?l\*?a\*?b\*?(?![a-z])", "", name, flags=re.IGNORECASE).strip(" \t,;:()*")
-    rest = line[len(line.split(name, 1)[0]) + len(name) :] if name else line
-    values = [float(value.replace("−", "-").replace(",", ".")) for value in _numbers(rest)]
-    if len(values) != 3 or not 0 <= values[0] <= 100 or any(abs(value) > 200 for value in values[1:]):
-        raise PaletteError(f"Line {number} is no color: '{line.strip()[:60]}'. Write #rrggbb, or L* a* b*.")
-    return _color(name or " ".join(f"{value:g}" for value in values), np.array(values))
-
-
-def _numbers(text: str) -> list[str]:
-    # A comma between digits is a decimal comma only where other separators stand between the numbers.
-    if re.search(r"\d,\s|[;\t]|\d\s+[-−+]?\d", text):
-        return _NUMBER.findall(re.sub(r",(?=\s)", " ", text))
-    return re.findall(r"[-−+]?\d+(?:\.\d+)?", text)
 
 
 def _from_cgats(text: str) -> list[PaletteColor]:

@@ -32,6 +32,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "pdf": ("documents", "pdf", "Inspect PDF documents, and send them through a policy."),
     "policy": ("policies", "policy", "Check and compare policies, or start from a ready-made one."),
     "ticket": ("tickets", "ticket", "Say what a printer's settings do, and find out from paper how it is set."),
+    "colors": ("routes", "colors", "Sample color lists from artwork, and write them in other formats."),
     "route": ("routes", "route", "Send a LIST of colors through profile after profile, with every step's values."),
     "abstract": ("routes", "abstract", "Write what a route makes of Lab as an ICC abstract profile."),
     "roundtrip": ("routes", "roundtrip", "Judge a proofing system: a press's colors through its profile and back."),

@@ -1,4 +1,4 @@
-"""Commands of routes: route, roundtrip."""
+"""Commands of color lists and routes: colors, route, roundtrip, abstract."""
 
 import json
 from pathlib import Path
@@ -48,7 +48,8 @@ def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool)
     Values, Lab and LCh after every step; ΔE00 between any two steps. Device values begin with the profile that they were
     made for.
     """
-    from plinto_core.route.color_list import read_list
+    from plinto_core.route.color_list import ColorList, read_list
+    from plinto_core.route.list_out import to_cgats
     from plinto_core.route.route import told, travel
 
     colors = read_list(file.read_bytes(), file.name)
@@ -58,7 +59,8 @@ def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool)
     elif as_csv:
         _csv(colors, stations)
     elif as_cgats:
-        click.echo(_cgats(colors, stations[-1]), nl=False)
+        last = stations[-1]
+        click.echo(to_cgats(ColorList(colors.names, last.channels, last.values), last.lab), nl=False)
     else:
         for station in stations:
             click.echo(f"{station.name}: {', '.join(station.channels)}")
@@ -98,26 +100,6 @@ def _csv(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
         out.writerow(line)
 
 
-def _cgats(colors: "ColorList", station: "Station") -> str:
-    from plinto_core.measurement.measurements import device_fields
-
-    device = station.channels not in (("L*", "a*", "b*"), ("gray",))
-    if station.channels == ("R", "G", "B"):
-        fields, scale = ["RGB_R", "RGB_G", "RGB_B"], 255.0
-    else:
-        fields, scale = (device_fields(station.channels) if device else []), 100.0
-    heads = ["SAMPLE_ID", "SAMPLE_NAME", *fields, "LAB_L", "LAB_A", "LAB_B"]
-    rows = []
-    for row, name in enumerate(colors.names):
-        quoted = name.replace('"', "'")
-        values = [f"{value * scale:.4f}" for value in station.values[row]] if device else []
-        rows.append(" ".join([str(row + 1), f'"{quoted}"', *values, *(f"{value:.4f}" for value in station.lab[row])]))
-    return "\n".join(
-        ["CGATS.17", 'ORIGINATOR "Plinto"', f"NUMBER_OF_FIELDS {len(heads)}", "BEGIN_DATA_FORMAT", " ".join(heads),
-         "END_DATA_FORMAT", f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA", *rows, "END_DATA", ""]
-    )  # fmt: skip
-
-
 @click.command()
 @click.option("--through", required=True, help="Profiles in their order, beginning with what Lab goes into.")
 @click.option("--out", required=True, type=OUT, help="ICC abstract profile to write.")
@@ -155,3 +137,68 @@ def roundtrip(press: Path, through: Path, list_file: Path | None, grid: int, as_
     channels = space_of(profile).channels
     colors = read_list(list_file.read_bytes(), list_file.name) if list_file else grid_of(channels, grid)
     show(judged(profile, proofer, colors), as_json)
+
+
+@click.group()
+def colors() -> None:
+    """Color lists: sampled from artwork, and from one format to another."""
+
+
+def _written(out: Path, listed: "ColorList", lab: Any) -> None:
+    from plinto_core.route.list_out import written_list
+
+    kind = {".txt": "cgats", ".cgats": "cgats", ".csv": "csv", ".cxf": "cxf", ".icc": "icc"}.get(out.suffix.lower())
+    if kind is None:
+        raise PipelineError(f"--out: '{out.name}' ends in none of .txt, .csv, .cxf and .icc, which tell the format.")
+    data = written_list(listed, lab, kind, out.stem)
+    write_whole(out, lambda part: write_bytes(part, data))
+    click.echo(f"{out}: {len(listed.names):,} colors, {', '.join(listed.channels)}")
+
+
+def _numbers_of(text: str, count: int, separator: str, option: str) -> list[int]:
+    try:
+        found = [int(part) for part in text.split(separator)]
+    except ValueError:
+        found = []
+    if len(found) != count:
+        raise PipelineError(f"{option}: '{text}' is not {count} whole numbers with '{separator}' between them.")
+    return found
+
+
+@colors.command()
+@click.argument("src", type=FILE)
+@click.option("--rect", required=True, help="Left, top, width and height in pixels: 100,80,400,300.")
+@click.option("--grid", "fields", default="8x6", show_default=True, help="Fields across and down.")
+@click.option(
+    "--out", required=True, type=OUT, help="List to write: .txt (CGATS), .csv, .cxf or .icc (named colors)."
+)
+def sample(src: Path, rect: str, fields: str, out: Path) -> None:
+    """Write the means of a grid over a rectangle of SRC as a list, with the Lab that its profile gives them."""
+    from plinto_core.icc import cmm
+    from plinto_core.raster.opened import open_artwork
+    from plinto_core.route.sampled import sampled
+
+    left, top, width, height = _numbers_of(rect, 4, ",", "--rect")
+    across, down = _numbers_of(fields, 2, "x", "--grid")
+    artwork = open_artwork(src)
+    listed, _middles = sampled(artwork, (left, top, width, height), across, down)
+    lab = cmm.to_lab(artwork.profile, listed.values) if artwork.profile else None
+    _written(out, listed, lab)
+
+
+@colors.command()
+@click.argument("file", metavar="LIST", type=FILE)
+@click.option(
+    "--profile", "profile", default="", help="What device values mean: an ICC profile, or an RGB space's name."
+)
+@click.option(
+    "--out", required=True, type=OUT, help="List to write: .txt (CGATS), .csv, .cxf or .icc (named colors)."
+)
+def convert(file: Path, profile: str, out: Path) -> None:
+    """Write LIST in another format: CGATS, a table, CxF, ICC named colors, or typed lines in."""
+    from plinto_core.route.color_list import read_list
+    from plinto_core.route.route import travel
+
+    listed = read_list(file.read_bytes(), file.name)
+    lab = None if listed.is_lab or not profile else travel(listed, waypoints_of(profile))[0].lab
+    _written(out, listed, lab)

@@ -43,7 +43,7 @@ def _transform(
         (source[0], target[0]), (source[1], values.shape[-1]), (out_space, CHANNELS[out_space]), _DOUBLES,
         INTENTS.index(intent), bpc,
     )  # fmt: skip
-    return np.asarray(made.apply(flat).reshape((*values.shape[:-1], -1)) / _scale(out_space))
+    return np.asarray(made.apply(flat).reshape((*values.shape[:-1], CHANNELS[out_space])) / _scale(out_space))
 
 
 def to_lab(profile: Profile, values: ArrayLike, intent: str = "relative", *, bpc: bool = False) -> Array:

@@ -288,6 +288,11 @@ def _rgb_device(table: Table, name: str, fields: list[str], notes: list[str]) ->
     return np.clip(turned(values / scale), 0, 1), DRIVEN_BY_RGB
 
 
+def read_colors_of(table: Table, name: str) -> Array:
+    """XYZ (n, 3), white 1, of a table's spectra, Lab or XYZ. Raises `CharacterizationError` where it has none."""
+    return _colors(table, name, [])[0]
+
+
 def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | None]:
     spectral = sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
     if len(spectral) >= 10:

@@ -37,12 +37,7 @@ def _part_of(element: Any, name: str) -> Any | None:
 
 def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     """Measurements of every object that has ink values and a color. Raises `CharacterizationError`."""
-    # No entities, no network, no huge trees: what comes from outside is not trusted.
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, load_dtd=False)
-    try:
-        root = etree.fromstring(data, parser)
-    except (etree.XMLSyntaxError, ValueError) as error:
-        raise CharacterizationError(f"'{name}' is no readable CxF ({error}). Export it again.") from error
+    root = _root(data, name)
     starts = dict(_starts(root, name))
     device: list[list[float]] = []
     xyz: list[Array] = []
@@ -77,6 +72,38 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     every = None if any(each is None for each in spectra) else np.array(spectra)
     found = Measurements(names, np.clip(values, 0, 1), np.array(xyz), every, name, _provenance(root))
     return found, notes
+
+
+def read_colors(data: bytes, name: str) -> tuple[list[str], Array]:
+    """Names and XYZ (n, 3) of every object that has a color, whether it has ink values or not: spots, palettes.
+
+    Raises `CharacterizationError`.
+    """
+    root = _root(data, name)
+    starts = dict(_starts(root, name))
+    names: list[str] = []
+    found: list[Array] = []
+    for item in root.iter("{*}Object"):
+        called = str(item.get("Name") or item.get("Id") or len(names) + 1)[:100]
+        color = _color(item, starts, f"object '{called[:40]}' of '{name}'")
+        if color is None:
+            continue
+        if len(names) >= _MOST_OBJECTS:
+            raise CharacterizationError(f"'{name}' has more than {_MOST_OBJECTS} colors; split it.")
+        names.append(called)
+        found.append(color[0])
+    if not names:
+        raise CharacterizationError(f"'{name}' has no object with a color. Export spectra or Lab.")
+    return names, np.array(found)
+
+
+def _root(data: bytes, name: str) -> Any:
+    # No entities, no network, no huge trees: what comes from outside is not trusted.
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, load_dtd=False)
+    try:
+        return etree.fromstring(data, parser)
+    except (etree.XMLSyntaxError, ValueError) as error:
+        raise CharacterizationError(f"'{name}' is no readable CxF ({error}). Export it again.") from error
 
 
 def _starts(root: Any, name: str) -> Iterator[tuple[str, float]]:

@@ -1,25 +1,29 @@
 """Lists of colors: device values of any space, or Lab, with names; from CGATS, tables with a header, and typed lines."""
 
-import re
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import xyz_to_lab
-from plinto_core.errors import CharacterizationError, PipelineError
+from plinto_core.errors import CharacterizationError, PaletteError, PipelineError
+from plinto_core.icc import cmm
+from plinto_core.icc.named_colors import read_named_colors
+from plinto_core.icc.profile import parse
+from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.inks.names import letters_of
-from plinto_core.measurement.cgats import numbers, read_chart, read_table
+from plinto_core.measurement.cgats import Table, numbers, read_chart, read_colors_of, read_table
+from plinto_core.measurement.cxf import read_colors, read_cxf
+from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]
 
 MOST_COLORS = 100_000
-_LAB, _XYZ = ["LAB_L", "LAB_A", "LAB_B"], ["XYZ_X", "XYZ_Y", "XYZ_Z"]
+LAB = ("L*", "a*", "b*")
+_LAB = ["LAB_L", "LAB_A", "LAB_B"]
 #: Fields that name a color, the first that is there.
 _NAMED = ("SAMPLE_NAME", "NAME", "SAMPLEID", "SAMPLE_ID", "ID")
-_HEX = re.compile(r"^(.*?)[\s,;]*#([0-9a-fA-F]{6})$")
-_TYPED = re.compile(r"^(.*?)[\s,;]*(-?\d+(?:\.\d+)?)[\s,;]+(-?\d+(?:\.\d+)?)[\s,;]+(-?\d+(?:\.\d+)?)$")
 
 
 @dataclass(frozen=True)
@@ -40,14 +44,19 @@ class ColorList:
     @property
     def is_lab(self) -> bool:
         """Whether the colors stand for themselves, with no device."""
-        return self.channels == ("L*", "a*", "b*")
+        return self.channels == LAB
 
 
 def read_list(data: bytes, name: str) -> ColorList:
-    """A list of a file: device values where it has any, else Lab or XYZ; or lines of 'name L a b' and 'name #rrggbb'.
+    """A list of a file: ICC named colors, CxF, CGATS or a table (device values where it has any, else colors), or lines of
+    'name L a b' and 'name #rrggbb'.
 
     Raises `CharacterizationError`, `PipelineError`.
     """
+    if data[36:40] == b"acsp":
+        return _named_colors(data)
+    if data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
+        return _objects(data, name)
     text = data.decode("utf-8", errors="replace")
     if "BEGIN_DATA" not in text.upper() and (typed := typed_list(text)) is not None:
         return typed
@@ -55,14 +64,20 @@ def read_list(data: bytes, name: str) -> ColorList:
     field = next((each for each in _NAMED if each in table.fields), None)
     place = table.fields.index(field) if field else -1
     names = tuple(row[place] if field else str(at) for at, row in enumerate(table.rows, 1))
+    return _of_table(data, table, names, name)
+
+
+def _of_table(data: bytes, table: Table, names: tuple[str, ...], name: str) -> ColorList:
     try:
         values, inks = read_chart(data, name)
     except CharacterizationError:
         # No device values, or none that can be read: colors alone will do.
         if set(_LAB) <= set(table.fields):
-            return ColorList(names, ("L*", "a*", "b*"), numbers(table, _LAB, name))
-        if set(_XYZ) <= set(table.fields):
-            return ColorList(names, ("L*", "a*", "b*"), xyz_to_lab(numbers(table, _XYZ, name) / 100))
+            return ColorList(names, LAB, numbers(table, _LAB, name))
+        try:
+            return ColorList(names, LAB, xyz_to_lab(read_colors_of(table, name)))
+        except CharacterizationError:
+            pass
         raise
     letters = letters_of(inks)
     if driven_by_rgb(letters):
@@ -71,22 +86,41 @@ def read_list(data: bytes, name: str) -> ColorList:
 
 
 def typed_list(text: str) -> ColorList | None:
-    """Colors of typed lines, all Lab or all RGB of 0 to 255 by '#rrggbb'; None where a line is neither."""
-    names: list[str] = []
-    lab: list[list[float]] = []
-    rgb: list[list[float]] = []
-    for number, line in enumerate(filter(None, (each.strip() for each in text.splitlines())), 1):
-        if (found := _HEX.match(line)) is not None:
-            rgb.append([int(found[2][at : at + 2], 16) / 255 for at in (0, 2, 4)])
-        elif (found := _TYPED.match(line)) is not None:
-            lab.append([float(found[at]) for at in (2, 3, 4)])
-        else:
-            return None
-        names.append(found[1].strip() or str(number))
-    if not names or (lab and rgb):
+    """Colors of typed or pasted lines: RGB where all are '#rrggbb', else Lab (RGB read as sRGB); None where a line is
+    neither."""
+    try:
+        typed = typed_colors(text)
+    except PaletteError:
         return None
-    channels = ("L*", "a*", "b*") if lab else ("R", "G", "B")
-    return ColorList(tuple(names), channels, np.array(lab or rgb))
+    if not typed:
+        return None
+    names = tuple(each.name for each in typed)
+    codes = np.array([each.rgb for each in typed if each.rgb is not None]).reshape(-1, 3)
+    if len(codes) == len(typed):
+        return ColorList(names, ("R", "G", "B"), codes)
+    labs = iter(cmm.to_lab(rgb_profile("sRGB"), codes))
+    return ColorList(names, LAB, np.array([next(labs) if each.lab is None else each.lab for each in typed]))
+
+
+def _named_colors(data: bytes) -> ColorList:
+    """The colors of an ICC named color profile, as Lab."""
+    found = read_named_colors(parse(data))
+    return ColorList(found.names, LAB, found.lab)
+
+
+def _objects(data: bytes, name: str) -> ColorList:
+    """The objects of a CxF file: device values where all have them, else their colors."""
+    try:
+        measured, _notes = read_cxf(data, name)
+    except CharacterizationError:
+        names, xyz = read_colors(data, name)
+        return ColorList(tuple(names), LAB, xyz_to_lab(xyz))
+    letters = letters_of(measured.inks)
+    called, _xyz = read_colors(data, name)
+    count = len(measured.device)
+    return ColorList(
+        tuple(called if len(called) == count else map(str, range(1, count + 1))), letters, measured.device
+    )
 
 
 def grid_of(channels: tuple[str, ...], side: int) -> ColorList:
