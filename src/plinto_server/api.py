@@ -17,6 +17,7 @@ from plinto_server.bench.api import report_router as reports
 from plinto_server.bench.api import router as bench
 from plinto_server.bench.separations_api import router as runs
 from plinto_server.characterizations.api import router as characterizations
+from plinto_server.colors.api import router as colors
 from plinto_server.conditions.api import router as conditions
 from plinto_server.errors import ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
 from plinto_server.files import space
@@ -39,6 +40,7 @@ api.add_router("/characterizations", characterizations)
 api.add_router("/bench", bench)
 api.add_router("/runs", runs)
 api.add_router("/batches", batches)
+api.add_router("/colors", colors)
 api.add_router("/house", house)
 api.add_router("/policies", policies)
 api.add_router("/records", records)

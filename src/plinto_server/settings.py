@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "plinto_server.characterizations",
     "plinto_server.house",
     "plinto_server.policies",
+    "plinto_server.colors",
     "plinto_server.bench",
     "plinto_server.batches",
 ]

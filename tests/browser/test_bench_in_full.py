@@ -195,13 +195,13 @@ def test_inks_left_out_and_cmyk_for_another_press(page: Page, tmp_path: Path) ->
     settled(page)
     expect(page.locator(".stage .tag").first).to_contain_text("as it prints there: Halden Silk 150")
     for kept in ("K", "M"):
-        page.get_by_label("Inks that stay pure").get_by_role("button", name=kept, exact=True).click()
+        page.get_by_label("Pure inks that are preserved").get_by_role("button", name=kept, exact=True).click()
     page.get_by_role("button", name="Do without Y").click()
     expect(page.locator(".panel")).to_contain_text(re.compile(r"Without Y: ΔE00 \d"))
     page.get_by_role("button", name="Do without Y").click()
     page.keyboard.press("5")
     page.get_by_label("Plate to work on").get_by_role("button", name="C").click()
-    page.get_by_role("button", name="Cut", exact=True).click()
+    page.get_by_role("button", name="Drop below", exact=True).click()
     slide(page, "below", 6)
     page.get_by_role("button", name="Separate and write").click()
     inks = tifffile.imread(_downloaded(page, "Download TIFF"))
@@ -249,7 +249,7 @@ def test_films_a_negative_and_a_hard_proof_are_handed_over(page: Page) -> None:
 def test_several_conditions_in_one_go(page: Page) -> None:
     open_artwork_named(page, "Lantern poster.ora")
     page.keyboard.press("1")
-    expect(page.locator(".panel")).to_contain_text("4 layers were flattened; 1 hidden ones do not show")
+    expect(page.locator(".panel")).to_contain_text("4 layers were taken as its own merged picture shows them; 1 hidden ones")
     page.keyboard.press("6")
     page.get_by_role("button", name="PDF A page").click()
     for name in ("Halden Silk 150", "Tern News 45"):

@@ -10,7 +10,8 @@ ROOT = Path(plinto_server.__file__).parent
 #: In the order of their layers; `api` and `urls` put them together.
 LAYERS = (
     "errors", "strict_json", "settings", "devices", "files", "records", "warm", "jobs", "intake",
-    "accounts", "house", "conditions", "artworks", "bench", "characterizations", "policies", "batches", "api", "urls",
+    "accounts", "house", "conditions", "artworks", "bench", "characterizations", "policies", "colors",
+    "batches", "api", "urls",
 )  # fmt: skip
 
 

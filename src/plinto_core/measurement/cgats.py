@@ -1,5 +1,6 @@
 """Measurement files in: CGATS text (ISO 28178) in any field order, encoding and scale, and CxF (ISO 17972)."""
 
+import csv
 import re
 from dataclasses import dataclass
 
@@ -16,6 +17,8 @@ from plinto_core.measurement.measurements import Measurements, Provenance, prove
 Array = NDArray[np.float64]
 
 MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
+#: A list of colors, which nothing is fitted to, may be longer.
+_MOST_ROWS = 100_000
 _HEAD_LETTERS = 1 << 16
 _CELL = re.compile(r'"([^"]*)"|(\S+)')
 _SPECTRAL = re.compile(
@@ -76,8 +79,8 @@ def read_table(data: bytes, name: str, least: int = 4) -> Table:  # noqa: PLR091
             fields += [cell.upper() for cell in words.split()]
         elif where == "data" and words:
             rows.append(_row(words, number, len(fields), name))
-            if len(rows) > MOST_PATCHES:
-                raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
+            if len(rows) > _MOST_ROWS:
+                raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
         elif key:
             keywords[key] = words[len(key) :].strip().strip('"')
     if not fields:
@@ -137,8 +140,8 @@ def _plain_table(lines: list[str], name: str, least: int) -> Table:
                 if len(cells) != len(fields):
                     raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
                 rows.append(tuple(cells))
-                if len(rows) > MOST_PATCHES:
-                    raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
+                if len(rows) > _MOST_ROWS:
+                    raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
             if not rows:
                 raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
             return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
@@ -149,7 +152,12 @@ def _plain_table(lines: list[str], name: str, least: int) -> Table:
 
 
 def _cells(line: str, separator: str) -> list[str]:
-    cells = [cell.strip().strip('"').strip() for cell in line.rstrip("\r\n").split(separator)]
+    try:
+        # A quoted cell may hold the separator (RFC 4180).
+        split = next(csv.reader([line], delimiter=separator), []) if '"' in line else line.split(separator)
+    except csv.Error:
+        split = line.split(separator)
+    cells = [cell.strip().strip('"').strip() for cell in split]
     while cells and not cells[-1]:
         cells.pop()
     return cells
@@ -187,6 +195,8 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
 
         return read_cxf(data, name)
     table = read_table(data, name)
+    if len(table.rows) > MOST_PATCHES:
+        raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
     notes: list[str] = []
     device, letters = _device(table, name, notes)
     xyz, spectra = _colors(table, name, notes)

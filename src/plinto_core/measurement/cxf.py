@@ -16,7 +16,7 @@ from plinto_core.measurement.measurements import Measurements, Provenance
 Array = NDArray[np.float64]
 
 _INKS = ("Cyan", "Magenta", "Yellow", "Black")
-_MOST_OBJECTS = 60_000
+_MOST_OBJECTS, _MOST_COLORS = 60_000, 100_000
 _MOST_WAVELENGTHS = 500
 
 
@@ -88,8 +88,8 @@ def read_colors(data: bytes, name: str) -> tuple[list[str], Array]:
         color = _color(item, starts, f"object '{called[:40]}' of '{name}'")
         if color is None:
             continue
-        if len(names) >= _MOST_OBJECTS:
-            raise CharacterizationError(f"'{name}' has more than {_MOST_OBJECTS} colors; split it.")
+        if len(names) >= _MOST_COLORS:
+            raise CharacterizationError(f"'{name}' has more than {_MOST_COLORS:,} colors; split it.")
         names.append(called)
         found.append(color[0])
     if not names:

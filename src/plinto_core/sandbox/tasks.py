@@ -61,6 +61,14 @@ def measurements(path: str, name: str) -> Plain:
     return {"title": data.title, "inks": list(data.inks), "patches": len(data.device), "notes": notes}
 
 
+def colors(path: str, name: str) -> Plain:
+    """Whether a list of colors can be read."""
+    from plinto_core.route.color_list import read_list
+
+    found = read_list(Path(path).read_bytes(), name)
+    return {"colors": len(found.names), "channels": list(found.channels)}
+
+
 def house_rules(path: str, name: str) -> Plain:
     """Whether a set of house rules and the profiles inside it can be read."""
     rules, profiles = rules_from_file(_json(path, name, RecipeError, "a set"))
@@ -149,5 +157,6 @@ def _warm() -> None:
 
 _warm()
 TASKS: dict[str, Callable[..., Plain]] = {
-    task.__name__: task for task in (picture, levels, profile, measurements, house_rules, policy, document, page)
+    task.__name__: task
+    for task in (picture, levels, profile, measurements, colors, house_rules, policy, document, page)
 }

@@ -141,7 +141,7 @@ export function SourcePanel({ artwork, condition, recipe, control }: PanelProps)
               ? `${fixed(artwork.resolution_ppi, 0)} ppi, prints ${fixed((artwork.width / artwork.resolution_ppi) * 25.4, 0)} × ${fixed((artwork.height / artwork.resolution_ppi) * 25.4, 0)} mm`
               : "not said, 72 ppi is taken"}
           </dd>
-          <dt>Taken in</dt>
+          <dt>Added</dt>
           <dd>{moment(artwork.taken_in_at)}</dd>
         </dl>
       </section>

@@ -1,0 +1,134 @@
+"""Color lists and routes over the API: taken in, sent along, sorted, written, judged."""
+
+import time
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from plinto_core.icc import cmm
+from plinto_core.icc.profile import parse
+from plinto_core.icc.standard import rgb_profile
+from plinto_server.colors.models import ColorList
+from plinto_server.files import collector, store
+from tests.conftest import profile_of
+
+pytestmark = pytest.mark.django_db(transaction=True)
+JSON = "application/json"
+
+
+@pytest.fixture
+def press(cotton):
+    return cotton.profile_sha256
+
+
+def _list(client, data, name="list.txt"):
+    return client.post("/api/colors/lists", {"file": SimpleUploadedFile(name, data)})
+
+
+def _travel(client, **body):
+    answer = client.post("/api/colors/travel", body, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def test_a_typed_list_goes_along_a_route_as_littlecms_has_it(client, press):
+    text = "Leaf #2f8f3a\nNight #101030\nHot #ff00ff"
+    made = client.post("/api/colors/lists/typed", {"name": "Season", "text": text}, JSON)
+    assert made.status_code == 201 and made.json()["count"] == 3
+    steps = [{"profile": "sRGB"}, {"profile": press, "intent": "relative", "bpc": True}]
+    found = _travel(client, list_id=made.json()["id"], steps=steps, sort="difference", descending=True)
+    assert [column["channels"] for column in found["columns"]] == [["R", "G", "B"], ["C", "M", "Y", "K"]]
+    assert found["rows"][0]["name"] == found["worst_name"]
+    codes = np.array([[0x2F, 0x8F, 0x3A]]) / 255
+    inks = cmm.convert(rgb_profile("sRGB"), profile_of("cotton-54t"), codes, "relative", bpc=True)
+    leaf = next(row for row in found["rows"] if row["name"] == "Leaf")
+    assert leaf["cells"][1]["values"] == pytest.approx((inks[0] * 100).tolist(), abs=0.01)
+    assert leaf["cells"][0]["values"] == pytest.approx([0x2F, 0x8F, 0x3A]) and leaf["cells"][0]["swatch"] == "#2f8f3a"
+    assert found["between"]["largest"] == pytest.approx(max(row["difference"] for row in found["rows"]), abs=0.01)
+    assert sum(found["between"]["histogram"]) == pytest.approx(1, abs=1e-3)
+    # A step passed over, a search, a threshold, and columns that are not there.
+    bypassed = _travel(client, list_id=made.json()["id"], steps=[steps[0], {**steps[1], "bypassed": True}])
+    assert len(bypassed["columns"]) == 1 and bypassed["between"]["largest"] == 0
+    assert _travel(client, list_id=made.json()["id"], steps=steps, search="nig")["total"] == 1
+    assert _travel(client, list_id=made.json()["id"], steps=steps, over=15)["total"] < 3
+    bad = {"list_id": made.json()["id"], "steps": steps, "sort": "C:7"}
+    assert client.post("/api/colors/travel", bad, JSON).status_code == 422
+    strange = {"list_id": made.json()["id"], "steps": [{"profile": press}]}
+    answer = client.post("/api/colors/travel", strange, JSON)
+    assert answer.status_code == 422 and "Begin the route with" in answer.json()["detail"]
+
+
+def test_a_hundred_thousand_colors_through_four_steps_are_sorted_and_paged(client, press):
+    values = np.random.default_rng(1).random((100_000, 4))
+    lines = "\n".join(f"{n} " + " ".join(f"{v * 100:.2f}" for v in row) for n, row in enumerate(values))
+    head = "BEGIN_DATA_FORMAT\nSAMPLE_ID CMYK_C CMYK_M CMYK_Y CMYK_K\nEND_DATA_FORMAT\nBEGIN_DATA\n"
+    answer = _list(client, f"CGATS.17\n{head}{lines}\nEND_DATA\n".encode())
+    assert answer.status_code == 201, answer.content
+    found = {"list_id": answer.json()["id"], "steps": [{"profile": each} for each in (press, "sRGB", "opRGB", press)]}
+    begin = time.perf_counter()
+    first = _travel(client, **found, sort="C:0", second=3)
+    went = time.perf_counter() - begin
+    begin = time.perf_counter()
+    last = _travel(client, **found, sort="C:0", second=3, offset=99_990)
+    paged = time.perf_counter() - begin
+    print(f"100,000 rows through four steps {went:.2f} s, a page of it {paged:.2f} s")
+    chroma = [row["cells"][0]["lch"][1] for row in first["rows"]]
+    assert first["total"] == 100_000 and len(last["rows"]) == 10 and chroma == sorted(chroma)
+    assert last["rows"][-1]["cells"][0]["lch"][1] > chroma[-1]
+    cloud = client.post("/api/colors/points", {**found, "second": 3}, JSON).json()
+    assert 10_000 < len(cloud["lab"]) <= 20_000 and len(cloud["arrows"]) == len(cloud["lab"])
+    picked = client.post("/api/colors/points", {**found, "second": 3, "rows": [5, 7]}, JSON).json()
+    assert len(picked["lab"]) == 2
+
+
+def test_lists_from_artwork_know_where_they_are_from(client, artwork, press):
+    body = {"artwork_id": artwork["id"], "rectangle": [10, 10, 100, 50], "across": 5, "down": 2}
+    made = client.post("/api/colors/lists/sampled", body, JSON).json()
+    assert made["count"] == 10 and made["artwork_id"] == artwork["id"]
+    rows = _travel(client, list_id=made["id"], steps=[{"profile": "opRGB"}, {"profile": press}])["rows"]
+    assert rows[0]["place"] == [20, 22]
+    outside = {**body, "rectangle": [10_000, 0, 10, 10]}
+    assert client.post("/api/colors/lists/sampled", outside, JSON).status_code == 422
+    for kind in ("cgats", "csv", "cxf", "icc"):
+        file = client.get(f"/api/colors/lists/{made['id']}/file?kind={kind}&profile=opRGB")
+        assert file.status_code == 200 and _list(client, file.content, f"again.{kind}").status_code == 201
+    assert client.get(f"/api/colors/lists/{made['id']}/file?kind=icc").status_code == 422
+
+
+def test_bad_lists_are_refused_and_nothing_is_kept(client):
+    for data, name in (
+        (b"\x00\x01\x02", "x.bin"),
+        (b"", "empty.txt"),
+        (b"<CxF><a></CxF>", "x.cxf"),
+        (b"blue\n1 2", "x.txt"),
+    ):
+        answer = _list(client, data, name)
+        assert answer.status_code == 422 and answer.json()["detail"], name
+    assert not ColorList.objects.exists()
+
+
+def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(client, cotton, press):
+    plain = {"intent": "relative", "bpc": False, "bypassed": False}
+    steps = [{"profile": "sRGB", **plain}, {"profile": press, **plain, "intent": "perceptual", "bpc": True}]
+    made = client.post("/api/colors/routes", {"name": "To cotton", "steps": steps}, JSON)
+    assert made.status_code == 201, made.content
+    route = made.json()
+    assert client.post("/api/colors/routes", {"name": "To cotton", "steps": steps}, JSON).status_code == 422
+    changed = {"name": "To cotton", "steps": steps[:1], "version": route["version"]}
+    assert client.put(f"/api/colors/routes/{route['id']}", changed, JSON).status_code == 200
+    assert client.put(f"/api/colors/routes/{route['id']}", changed, JSON).status_code == 409
+    link = client.post("/api/colors/write", {"kind": "link", "name": "To cotton", "steps": steps, "points": 17}, JSON)
+    assert parse(link.content).header.profile_class == "link" and "mean" in link["X-Plinto-Fit"]
+    look = client.post(
+        "/api/colors/write", {"kind": "abstract", "name": "Look", "steps": steps[1:], "points": 9}, JSON
+    )
+    assert parse(look.content).header.profile_class == "abst"
+    proof = client.post("/api/colors/proof", {"press": press, "printer": press, "side": 5}, JSON).json()
+    assert proof["colors"] == 625 and proof["mean"] < 2 and "paper" in proof["apart"]
+    again = client.post("/api/colors/routes", {"name": "Kept", "steps": steps}, JSON).json()
+    cotton.delete()
+    collector.collect()
+    assert store.path_of(press).exists()
+    client.delete(f"/api/colors/routes/{again['id']}")
+    assert client.get("/api/colors/routes").json()[0]["steps"] == [steps[0]]
