@@ -27,6 +27,7 @@ from plinto_core.screen.proof import View
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.documents import DOCUMENTS, write_document
+from plinto_demo.season import ROUTES, SEASON, SEASON_NAME
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure
 from plinto_server.accounts import people
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
@@ -34,7 +35,12 @@ from plinto_server.accounts.models import Person, Role
 from plinto_server.artworks.intake import take_in
 from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.pictures import pyramid, thumbnail
+from plinto_server.batches import service as batches
+from plinto_server.batches.plan import Wish, planned
 from plinto_server.bench import engine
+from plinto_server.colors import lists, routes
+from plinto_server.colors.models import ColorList, Route
+from plinto_server.colors.routes import Step
 from plinto_server.conditions import drift, library
 from plinto_server.conditions.library import MediumWish
 from plinto_server.conditions.models import Condition, Medium
@@ -96,7 +102,9 @@ def load(say: Callable[[str], None]) -> None:
             path = write_document(each, folder)
             documents.take_in(store.part_of(path), each.file_name, None)
             path.unlink(missing_ok=True)
+    _load_colors(say)
     if loaded:
+        _load_batch(say)
         say("first pictures and figures, which compile the kernels")
         _look_once()
 
@@ -144,6 +152,26 @@ def _load_outputs(say: Callable[[str], None]) -> None:
             )
             stricter = replace(READY_MADE[policy], rows=(untagged, *READY_MADE[policy].rows))
             outputs.change(found.id, {**plain, "policy": stricter.to_json(), "notes": notes}, 1, lead)
+
+
+def _load_colors(say: Callable[[str], None]) -> None:
+    """The season's list, and routes through the shop's conditions."""
+    if not ColorList.objects.exists():
+        say(f"list '{SEASON_NAME}'")
+        lists.typed(SEASON_NAME, SEASON, None)
+    if not Route.objects.exists():
+        profiles = dict(Condition.objects.values_list("slug", "profile_sha256"))
+        for name, steps in ROUTES:
+            routes.save(name, [Step(profiles[slug], intent, bpc) for slug, intent, bpc in steps], 0, None)
+
+
+def _load_batch(say: Callable[[str], None]) -> None:
+    """Two artworks for two conditions, which the workers make once they are there."""
+    say("a batch of four")
+    artworks = list(Artwork.objects.filter(name__in=("Lantern row.png", "Seed pouch pattern.tif")))
+    conditions = list(Condition.objects.filter(slug__in=("murrow-offset-120", "brack-pouch-film")))
+    person = User.objects.get(username=DEMO_USER)
+    batches.ask("Night Garden, first proofs", planned(Wish(artworks, conditions)), 0, person)
 
 
 def _load_offset_wrap(path: Path) -> None:

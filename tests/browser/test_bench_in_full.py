@@ -249,7 +249,9 @@ def test_films_a_negative_and_a_hard_proof_are_handed_over(page: Page) -> None:
 def test_several_conditions_in_one_go(page: Page) -> None:
     open_artwork_named(page, "Lantern poster.ora")
     page.keyboard.press("1")
-    expect(page.locator(".panel")).to_contain_text("4 layers were taken as its own merged picture shows them; 1 hidden ones")
+    expect(page.locator(".panel")).to_contain_text(
+        "4 layers were taken as its own merged picture shows them; 1 hidden"
+    )
     page.keyboard.press("6")
     page.get_by_role("button", name="PDF A page").click()
     for name in ("Halden Silk 150", "Tern News 45"):

@@ -1651,6 +1651,258 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colors/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Lists
+         * @description Every list, by name.
+         */
+        get: operations["plinto_server_colors_api_all_lists"];
+        put?: never;
+        /**
+         * Take In
+         * @description Import a list: CGATS, CxF, a table, ICC named colors, typed lines; 422 says what is wrong, and nothing is kept.
+         */
+        post: operations["plinto_server_colors_api_take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/lists/typed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Typed
+         * @description A list of typed or pasted colors.
+         */
+        post: operations["plinto_server_colors_api_typed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/lists/sampled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sampled
+         * @description A rectangle of artwork as a grid of samples.
+         */
+        post: operations["plinto_server_colors_api_sampled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/lists/grid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gridded
+         * @description Every combination of even steps of a profile's channels.
+         */
+        post: operations["plinto_server_colors_api_gridded"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/lists/{list_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove List
+         * @description Remove a list.
+         */
+        delete: operations["plinto_server_colors_api_remove_list"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/lists/{list_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List File
+         * @description A list in an open format; `profile` says what device values mean.
+         */
+        get: operations["plinto_server_colors_api_list_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/travel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Travel
+         * @description A list along a route, a page of it.
+         */
+        post: operations["plinto_server_colors_api_travel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Points
+         * @description Colors of the first column as points, with arrows to the second; of more than 20,000 an even choice.
+         */
+        post: operations["plinto_server_colors_api_points"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write
+         * @description A route as an ICC profile; how near it comes to the route stands in the header X-Plinto-Fit (ΔE00).
+         */
+        post: operations["plinto_server_colors_api_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Proof
+         * @description A proofing system judged, ICC-absolute: the press's colors against what the printer makes of them.
+         */
+        post: operations["plinto_server_colors_api_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/routes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Routes
+         * @description Kept routes, by name.
+         */
+        get: operations["plinto_server_colors_api_all_routes"];
+        put?: never;
+        /**
+         * Keep Route
+         * @description Keep a new route.
+         */
+        post: operations["plinto_server_colors_api_keep_route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/routes/{route_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Route
+         * @description Change a route; 409 where somebody else did meanwhile.
+         */
+        put: operations["plinto_server_colors_api_change_route"];
+        post?: never;
+        /**
+         * Remove Route
+         * @description Remove a route.
+         */
+        delete: operations["plinto_server_colors_api_remove_route"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/house/rules": {
         parameters: {
             query?: never;
@@ -4694,6 +4946,406 @@ export interface components {
         PriorityIn: {
             /** Priority */
             priority: number;
+        };
+        /**
+         * ListOut
+         * @description A list: how many colors of which channels, and the artwork that it was sampled from.
+         */
+        ListOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Count */
+            count: number;
+            /** Artwork Id */
+            artwork_id: number | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+        };
+        /**
+         * TypedIn
+         * @description Typed or pasted colors.
+         */
+        TypedIn: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SampleIn
+         * @description A rectangle of artwork (left, top, width, height in pixels) as `across` × `down` fields.
+         */
+        SampleIn: {
+            /** Artwork Id */
+            artwork_id: number;
+            /** Rectangle */
+            rectangle: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Across
+             * @default 8
+             */
+            across: number;
+            /**
+             * Down
+             * @default 6
+             */
+            down: number;
+        };
+        /**
+         * GridIn
+         * @description Every combination of `side` steps of each channel of a profile.
+         */
+        GridIn: {
+            /** Profile */
+            profile: string;
+            /**
+             * Side
+             * @default 9
+             */
+            side: number;
+        };
+        /**
+         * Between
+         * @description ΔE00 between two columns over all colors, how it is spread (share of colors in steps of `bin`), and what it is
+         *     made of on the mean: ΔE*76, and without sign ΔL*, ΔC*, ΔH*.
+         */
+        Between: {
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** P99 */
+            p99: number;
+            /** Largest */
+            largest: number;
+            /** Worst */
+            worst: number;
+            /** Over */
+            over: number;
+            /** Bin */
+            bin: number;
+            /** Histogram */
+            histogram: number[];
+            /** Mean 76 */
+            mean_76: number;
+            /** Mean Lightness */
+            mean_lightness: number;
+            /** Mean Chroma */
+            mean_chroma: number;
+            /** Mean Hue */
+            mean_hue: number;
+        };
+        /**
+         * CellOut
+         * @description A color after one step: its values (percent of inks, 0 to 255 of RGB, Lab), Lab and LCh, None where unknown.
+         */
+        CellOut: {
+            /** Values */
+            values: number[];
+            /** Lab */
+            lab: number[] | null;
+            /** Lch */
+            lch: number[] | null;
+            /** Swatch */
+            swatch: string;
+            /** Out Of Gamut */
+            out_of_gamut: boolean;
+        };
+        /**
+         * ColumnOut
+         * @description What stands in a column: a step's name and channels; `is_lab` where its values are Lab themselves, `has_color`
+         *     where the numbers mean a color.
+         */
+        ColumnOut: {
+            /** Name */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Is Lab */
+            is_lab: boolean;
+            /** Has Color */
+            has_color: boolean;
+        };
+        /**
+         * RowOut
+         * @description A color of the list; `place` are the pixels it was sampled at.
+         */
+        RowOut: {
+            /** Index */
+            index: number;
+            /** Name */
+            name: string;
+            /** Cells */
+            cells: components["schemas"]["CellOut"][];
+            /** Difference */
+            difference: number | null;
+            /** Place */
+            place: number[] | null;
+        };
+        /**
+         * TravelOut
+         * @description Columns, the rows that were asked for, how many there are, and figures between the two columns over all colors.
+         */
+        TravelOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Rows */
+            rows: components["schemas"]["RowOut"][];
+            /** Total */
+            total: number;
+            between: components["schemas"]["Between"] | null;
+            /** Worst Name */
+            worst_name: string;
+        };
+        /**
+         * Step
+         * @description One step: a space's name or a profile's digest, how, and whether it is passed over.
+         */
+        Step: {
+            /** Profile */
+            profile: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default false
+             */
+            bpc: boolean;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed: boolean;
+        };
+        /**
+         * TravelIn
+         * @description A list along steps: which rows, in which order, and between which two columns ΔE00 is told.
+         *
+         *     `sort` is 'given', 'name', 'difference', or 'L', 'C', 'h' with a column: 'C:1'. `over` keeps rows with a larger ΔE00.
+         */
+        TravelIn: {
+            /** List Id */
+            list_id: number;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Second
+             * @default 1
+             */
+            second: number;
+            /**
+             * Sort
+             * @default given
+             */
+            sort: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Over
+             * @default 0
+             */
+            over: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+        };
+        /**
+         * PointsIn
+         * @description Colors for the view in space: `rows` are the chosen ones (none: all that are left by search and `over`).
+         */
+        PointsIn: {
+            /** List Id */
+            list_id: number;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Second
+             * @default 1
+             */
+            second: number;
+            /**
+             * Sort
+             * @default given
+             */
+            sort: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Over
+             * @default 0
+             */
+            over: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /** Rows */
+            rows?: number[];
+        };
+        /**
+         * WriteIn
+         * @description A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits).
+         */
+        WriteIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "link" | "abstract";
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * Points
+             * @default 0
+             */
+            points: number;
+        };
+        /**
+         * Colored
+         * @description One of the largest errors of a proof.
+         */
+        Colored: {
+            /** Color */
+            color: string;
+            /** Delta E */
+            delta_e: number;
+            /** Values */
+            values: number[];
+            /** Press Lab */
+            press_lab: number[];
+            /** Proof Lab */
+            proof_lab: number[];
+        };
+        /**
+         * ProofOut
+         * @description ΔE00 from the press's colors to their proof; `apart` are paper and solids by themselves.
+         */
+        ProofOut: {
+            /** Press */
+            press: string;
+            /** Printer */
+            printer: string;
+            /** Colors */
+            colors: number;
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** P99 */
+            p99: number;
+            /** Largest */
+            largest: number;
+            /** Over Three Percent */
+            over_three_percent: number;
+            /** Apart */
+            apart: {
+                [key: string]: number;
+            };
+            /** Worst */
+            worst: components["schemas"]["Colored"][];
+        };
+        /**
+         * ProofIn
+         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks.
+         */
+        ProofIn: {
+            /** Press */
+            press: string;
+            /** Printer */
+            printer: string;
+            /** List Id */
+            list_id?: number | null;
+            /**
+             * Side
+             * @default 9
+             */
+            side: number;
+        };
+        /**
+         * RouteOut
+         * @description A kept route.
+         */
+        RouteOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * RouteIn
+         * @description A route to keep, and the version that was looked at (0 for a new one).
+         */
+        RouteIn: {
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * HouseRules
@@ -7977,6 +8629,355 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_colors_api_all_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_typed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_sampled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampleIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_gridded: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GridIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_remove_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_colors_api_list_file: {
+        parameters: {
+            query?: {
+                kind?: "cgats" | "csv" | "cxf" | "icc";
+                profile?: string;
+            };
+            header?: never;
+            path: {
+                list_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_colors_api_travel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TravelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravelOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cloud"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_write: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_colors_api_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_all_routes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_keep_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouteIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_change_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_remove_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -16,6 +16,7 @@ const LOAD = {
   BuildPage: () => import("../rooms/conditions/BuildPage").then((room) => room.BuildPage),
   ConditionPage: () => import("../rooms/conditions/ConditionPage").then((room) => room.ConditionPage),
   ConditionsRoom: () => import("../rooms/conditions/ConditionsRoom").then((room) => room.ConditionsRoom),
+  ColorsRoom: () => import("../rooms/colors/ColorsRoom").then((room) => room.ColorsRoom),
   DriftPage: () => import("../rooms/conditions/DriftPage").then((room) => room.DriftPage),
   ProfilePage: () => import("../rooms/conditions/ProfilePage").then((room) => room.ProfilePage),
   GamutRoom: () => import("../rooms/gamut/GamutRoom").then((room) => room.GamutRoom),
@@ -33,6 +34,7 @@ const CharacterizePage = entered(LOAD.CharacterizePage);
 const BuildPage = entered(LOAD.BuildPage);
 const ConditionPage = entered(LOAD.ConditionPage);
 const ConditionsRoom = entered(LOAD.ConditionsRoom);
+const ColorsRoom = entered(LOAD.ColorsRoom);
 const DriftPage = entered(LOAD.DriftPage);
 const ProfilePage = entered(LOAD.ProfilePage);
 const GamutRoom = entered(LOAD.GamutRoom);
@@ -88,6 +90,7 @@ function Rooms({ session }: { session: Session }) {
               <Route path="/bench/:artworkId" element={room(<BenchRoom />)} />
               <Route path="/bench/:artworkId/:slug" element={room(<BenchRoom />)} />
               <Route path="/conditions" element={room(<ConditionsRoom />)} />
+              <Route path="/colors" element={room(<ColorsRoom />)} />
               <Route path="/house" element={room(<HouseRoom />)} />
               <Route path="/policies" element={room(<PoliciesRoom />)} />
               <Route path="/people" element={room(<PeopleRoom />)} />

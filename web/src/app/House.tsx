@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { NavLink, Outlet } from "react-router";
 import { api, type Session, taken } from "../api/client";
+import { useColorLists } from "../api/colorQueries";
 import { useRuleSets } from "../api/houseQueries";
 import { useOutputs } from "../api/policyQueries";
 import { useConditions, useRuns } from "../api/queries";
@@ -16,6 +17,7 @@ export function House({ session }: { session: Session }) {
   const conditions = useConditions();
   const runs = useRuns();
   const outputs = useOutputs();
+  const lists = useColorLists();
   const arriving = useArriving();
   useUploads();
   const rules = useRuleSets().data?.find((set) => set.in_use);
@@ -47,6 +49,12 @@ export function House({ session }: { session: Session }) {
         <NavLink to="/conditions">
           Conditions
           <small>{conditions.data ? `${conditions.data.length} to print on` : ""}</small>
+        </NavLink>
+        <NavLink to="/colors">
+          Colors
+          <small>
+            {lists.data?.length ? `${lists.data.length} ${lists.data.length === 1 ? "list" : "lists"}` : ""}
+          </small>
         </NavLink>
         <NavLink to="/policies">
           Policies

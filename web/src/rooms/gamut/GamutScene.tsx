@@ -21,6 +21,8 @@ interface Props {
   /** Everything above this L* is cut away. */
   slice: number;
   dark: boolean;
+  /** Of a color, in hundreds of Lab units: a few colors are drawn larger than a cloud. */
+  pointSize?: number;
 }
 
 /** a* to the right, L* up, b* away: a hundred units of Lab are one of the scene. */
@@ -31,7 +33,7 @@ const place = (lab: readonly number[]): [number, number, number] => [
 ];
 
 /** Hulls, the artwork's colors and arrows in Lab, turned by hand. */
-export function GamutScene({ hulls, cloud, arrows, slice, dark }: Props) {
+export function GamutScene({ hulls, cloud, arrows, slice, dark, pointSize = 0.017 }: Props) {
   const plane = useMemo(() => new Plane(new Vector3(0, -1, 0), 0), []);
   plane.constant = (slice - 50) / 100 + 0.001;
   const ink = dark ? "#e9e9e9" : "#141414";
@@ -53,7 +55,7 @@ export function GamutScene({ hulls, cloud, arrows, slice, dark }: Props) {
       {hulls.map(({ gamut, look }, index) => (
         <Hull key={gamut.key} gamut={gamut} look={look} index={index} plane={plane} ink={ink} />
       ))}
-      {cloud && <Points cloud={cloud} plane={plane} />}
+      {cloud && <Points cloud={cloud} plane={plane} size={pointSize} />}
       {cloud && arrows && <Arrows cloud={cloud} ink={ink} plane={plane} />}
     </Canvas>
   );
@@ -176,7 +178,7 @@ const channels = (code: number) => [
   (code & 255) / 255,
 ];
 
-function Points({ cloud, plane }: { cloud: Cloud; plane: Plane }) {
+function Points({ cloud, plane, size }: { cloud: Cloud; plane: Plane; size: number }) {
   const geometry = useMemo(() => {
     const made = new BufferGeometry();
     made.setAttribute("position", new BufferAttribute(new Float32Array(cloud.lab.flatMap(place)), 3));
@@ -185,7 +187,7 @@ function Points({ cloud, plane }: { cloud: Cloud; plane: Plane }) {
   }, [cloud]);
   return (
     <points geometry={geometry}>
-      <pointsMaterial vertexColors size={0.017} clippingPlanes={[plane]} />
+      <pointsMaterial vertexColors size={size} clippingPlanes={[plane]} />
     </points>
   );
 }

@@ -1,0 +1,149 @@
+"""The Colors room from a typed list to a written route, and the shelf from a search to a batch."""
+
+import io
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from plinto_core.icc.profile import parse
+
+
+@pytest.fixture
+def room(page: Page) -> Page:
+    page.get_by_role("link", name=re.compile("^Colors")).click()
+    expect(page.get_by_role("heading", name="Colors", exact=True)).to_be_visible()
+    return page
+
+
+def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_written(room: Page) -> None:
+    room.get_by_role("button", name=re.compile("^Press through proofer")).click()
+    rows = room.locator(".color-grid tbody tr")
+    expect(rows).to_have_count(12)
+    room.get_by_label("To column").select_option(index=1)
+    room.get_by_role("button", name="1 → 2").click()
+    # The largest difference first, and newsprint cannot reach it.
+    largest = [
+        float(text.replace("−", "-")) for text in room.locator(".color-grid tr td:last-child").all_inner_texts()
+    ]
+    expect(rows.first.locator("td").last).not_to_have_text("–")
+    assert largest == sorted(largest, reverse=True) and largest[0] > 10
+    figures = room.get_by_role("region", name="Difference between two columns")
+    expect(figures.get_by_text(re.compile("^largest: "))).to_be_visible()
+    spread = figures.get_by_role("img", name=re.compile("^Spread of ΔE00"))
+    spread.focus()
+    room.keyboard.press("ArrowRight")
+    expect(figures.get_by_role("status")).to_contain_text("of the colors")
+    # Chosen rows are what is shown, with arrows between the two columns.
+    room.get_by_label("Choose Night", exact=True).check()
+    room.get_by_label("Choose Petal, spot", exact=True).check()
+    expect(room.locator(".colors-view")).to_contain_text("2 chosen, arrows 1 → 2")
+    # A step passed over leaves its column out; another order of the steps is another route, kept under a name.
+    room.get_by_label("Step 2: bypass").click()
+    expect(room.locator(".color-grid th.group")).to_have_count(3)
+    room.get_by_label("Step 2: bypass").click()
+    room.get_by_label("Step 2: intent").select_option("relative")
+    room.get_by_label("Name of the route").fill("Silk shown on newsprint")
+    room.get_by_role("button", name="Save as a route").click()
+    expect(room.get_by_role("button", name=re.compile("^Silk shown on newsprint"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    room.get_by_role("button", name="Write and judge").click()
+    with room.expect_download() as coming:
+        room.get_by_role("button", name="Write its look").click()
+    assert parse(Path(coming.value.path()).read_bytes()).header.profile_class == "abst"
+    room.get_by_role("button", name="Judge it over a grid").click()
+    expect(room.get_by_label("Write and judge")).to_contain_text("ICC-absolute over 6,561 colors")
+
+
+def test_lists_are_typed_sampled_searched_and_what_is_wrong_is_said(room: Page, tmp_path: Path) -> None:
+    room.get_by_role("button", name="Type or paste").click()
+    room.get_by_label("Colors, one a line").fill("Leaf #2f8f3a\nthis is none")
+    room.get_by_role("button", name="Add these colors").click()
+    expect(room.get_by_role("alert")).to_contain_text("Line 2 is no color: 'this is none'")
+    room.get_by_label("Colors, one a line").fill("Leaf #2f8f3a\nNight #101030")
+    room.get_by_role("button", name="Add these colors").click()
+    expect(room.get_by_role("button", name=re.compile("^Typed colors"))).to_contain_text("2 colors, R G B")
+    room.get_by_role("button", name="Add a step").click()
+    room.get_by_label("Search colors").fill("nig")
+    expect(room.locator(".color-grid tbody tr")).to_have_count(1)
+    room.get_by_role("button", name="Sample artwork").click()
+    room.get_by_label("Fields across").fill("100")
+    room.get_by_label("Fields down").fill("100")
+    room.get_by_role("button", name="Add the samples").click()
+    # Ten thousand rows: only those in view are there, and the last can be scrolled to.
+    expect(room.get_by_role("table", name="Colors along the route")).to_have_attribute("aria-rowcount", "10002")
+    assert room.locator(".color-grid tbody tr").count() < 120
+    room.locator(".color-grid").evaluate("box => box.scrollTo({top: box.scrollHeight})")
+    expect(room.locator('.color-grid tr[aria-rowindex="10002"] td.name')).to_be_visible()
+    room.get_by_role("button", name="On the artwork").click()
+    expect(room.locator(".on-artwork i").first).to_be_attached()
+    broken = tmp_path / "broken.cxf"
+    broken.write_text("<CxF><a></CxF>")
+    room.get_by_label("File of colors").set_input_files(str(broken))
+    expect(room.get_by_role("alert")).to_contain_text("'broken.cxf' is no readable CxF")
+
+
+def test_several_artworks_are_found_chosen_and_separated_as_a_batch(page: Page) -> None:
+    page.get_by_label("Search", exact=True).fill("lantern")
+    expect(page.locator(".on-shelf")).to_have_count(2)
+    page.get_by_role("button", name="List", exact=True).click()
+    expect(page.get_by_role("table", name="Artwork").locator("tbody tr")).to_have_count(2)
+    page.get_by_role("button", name="Pictures", exact=True).click()
+    page.get_by_label("Choose Lantern row.png").check()
+    page.get_by_role("button", name="Reset filters").click()
+    page.get_by_label("Choose Press card.tif").check()
+    expect(page.get_by_role("toolbar", name="The chosen artworks")).to_contain_text("2 chosen")
+    page.get_by_role("button", name="Separate", exact=True).click()
+    panel = page.get_by_role("region", name="Separate the chosen artworks")
+    panel.get_by_label("Tern News 45").check()
+    panel.get_by_label("Cotton 54T").check()
+    panel.get_by_label("Names of the files").fill("{condition}")
+    expect(panel.get_by_role("status")).to_contain_text("4 cannot be made")
+    panel.get_by_label("Names of the files").fill("{condition} {artwork}")
+    expect(panel.get_by_role("status")).to_contain_text("4 files")
+    panel.get_by_label("Name of the batch").fill("Two by two")
+    panel.get_by_role("button", name="Separate 4 files").click()
+    line = page.get_by_role("region", name="Batch Two by two")
+    expect(line).to_contain_text("4 done", timeout=90_000)
+    with page.expect_download() as coming:
+        line.get_by_role("link", name="Download all as ZIP").click()
+    names = zipfile.ZipFile(io.BytesIO(Path(coming.value.path()).read_bytes())).namelist()
+    assert "Tern News 45 Lantern row.tif" in names and len(names) == 8
+    line.get_by_role("button", name="Two by two").click()
+    expect(line.get_by_role("row")).to_have_count(5)
+    page.get_by_label("Search runs").fill("cotton press card")
+    expect(page.locator(".run")).to_have_count(1)
+
+
+def test_a_hue_is_pointed_at_and_moved_on_the_ring(page: Page) -> None:
+    from tests.browser.bench_page import canvas, open_artwork_named, settled, slide
+
+    open_artwork_named(page, "Night moth.tif")
+    page.keyboard.press("2")
+    settled(page)
+    before = canvas(page)
+    page.get_by_role("button", name="Point at the picture").click()
+    stage = page.locator(".stage").bounding_box()
+    assert stage
+    page.mouse.click(stage["x"] + 260, stage["y"] + 330)
+    middle = page.get_by_role("slider", name="Range 1, middle")
+    expect(middle).to_be_visible()
+    pointed = int(middle.get_attribute("aria-valuenow") or "0")
+    assert pointed > 320 or pointed < 20, "the magenta flower"
+    page.get_by_role("button", name="Hatch what it reaches").click()
+    settled(page)
+    assert 0.05 < (np.abs(canvas(page) - before).max(axis=-1) > 8).mean() < 0.5
+    page.get_by_role("button", name="Hide what it reaches").click()
+    slide(page, "Turn", 40)
+    settled(page)
+    assert (np.abs(canvas(page) - before).max(axis=-1) > 8).mean() > 0.05
+    middle.focus()
+    page.keyboard.press("Shift+ArrowUp")
+    expect(middle).to_have_attribute("aria-valuenow", str((pointed + 10) % 360))
+    page.get_by_role("button", name="Remove range 1").click()
+    settled(page)
+    assert np.array_equal(canvas(page), before)

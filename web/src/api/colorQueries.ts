@@ -1,0 +1,141 @@
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, taken, upload } from "./client";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type ColorList = Schemas["ListOut"];
+export type Step = Required<Schemas["Step"]>;
+export type KeptRoute = Schemas["RouteOut"];
+export type Travelled = Schemas["TravelOut"];
+export type ColorRow = Schemas["RowOut"];
+export type Between = Schemas["Between"];
+export type ProofWish = Schemas["ProofIn"];
+
+/** Which rows of a list along a route, and between which columns ΔE00 is told. */
+export interface Wish {
+  list_id: number;
+  steps: Step[];
+  first: number;
+  second: number;
+  sort: string;
+  descending: boolean;
+  search: string;
+  over: number;
+}
+
+export const ROWS_AT_ONCE = 100;
+
+export function useColorLists() {
+  return useQuery({ queryKey: ["color lists"], queryFn: () => taken(api.GET("/api/colors/lists")) });
+}
+
+export function useRoutes() {
+  return useQuery({ queryKey: ["routes"], queryFn: () => taken(api.GET("/api/colors/routes")) });
+}
+
+function travel(wish: Wish, page: number) {
+  return {
+    queryKey: ["travel", wish, page],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      taken(
+        api.POST("/api/colors/travel", {
+          body: { ...wish, offset: page * ROWS_AT_ONCE, limit: ROWS_AT_ONCE },
+        }),
+      ),
+  };
+}
+
+/** The first rows, with columns and figures. */
+export function useTravel(wish: Wish | undefined) {
+  const empty = {
+    list_id: 0,
+    steps: [],
+    first: 0,
+    second: 0,
+    sort: "given",
+    descending: false,
+    search: "",
+    over: 0,
+  };
+  return useQuery({ ...travel(wish ?? empty, 0), enabled: wish !== undefined });
+}
+
+/** Pages of rows that are in view. */
+export function useRowPages(wish: Wish, pages: number[]) {
+  return useQueries({
+    queries: pages.map((page) => ({ ...travel(wish, page), placeholderData: undefined })),
+  });
+}
+
+export function useColorPoints(wish: Wish | undefined, rows: number[]) {
+  return useQuery({
+    queryKey: ["points", wish, rows],
+    enabled: wish !== undefined,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      taken(api.POST("/api/colors/points", { body: { ...(wish as Wish), rows, offset: 0, limit: 1 } })),
+  });
+}
+
+export function useListActions() {
+  const queries = useQueryClient();
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["color lists"] });
+  const importFile = useMutation({
+    mutationFn: (file: File) => upload<ColorList>(file, () => undefined, "/api/colors/lists"),
+    onSettled,
+  });
+  const type = useMutation({
+    mutationFn: (body: { name: string; text: string }) =>
+      taken(api.POST("/api/colors/lists/typed", { body })),
+    onSettled,
+  });
+  const sample = useMutation({
+    mutationFn: (body: Schemas["SampleIn"]) => taken(api.POST("/api/colors/lists/sampled", { body })),
+    onSettled,
+  });
+  const grid = useMutation({
+    mutationFn: (body: Schemas["GridIn"]) => taken(api.POST("/api/colors/lists/grid", { body })),
+    onSettled,
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/colors/lists/{list_id}", { params: { path: { list_id: id } } })),
+    onSettled,
+  });
+  return { importFile, type, sample, grid, remove };
+}
+
+export function useRouteActions() {
+  const queries = useQueryClient();
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["routes"] });
+  const keep = useMutation({
+    mutationFn: ({ id, ...body }: { id?: number; name: string; steps: Step[]; version: number }) =>
+      id === undefined
+        ? taken(api.POST("/api/colors/routes", { body }))
+        : taken(api.PUT("/api/colors/routes/{route_id}", { params: { path: { route_id: id } }, body })),
+    onSettled,
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/colors/routes/{route_id}", { params: { path: { route_id: id } } })),
+    onSettled,
+  });
+  const write = useMutation({
+    mutationFn: async (body: Schemas["WriteIn"]) => {
+      const { data, error, response } = await api.POST("/api/colors/write", { body, parseAs: "blob" });
+      if (!data)
+        throw new Error(String((error as { detail?: string } | undefined)?.detail ?? response.statusText));
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(data as unknown as Blob);
+      link.download = `${body.name}.icc`;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+      return response.headers.get("X-Plinto-Fit") ?? "";
+    },
+  });
+  const proof = useMutation({
+    mutationFn: (body: ProofWish) => taken(api.POST("/api/colors/proof", { body })),
+  });
+  return { keep, remove, write, proof };
+}

@@ -1,0 +1,107 @@
+import { lazy, Suspense, useMemo, useState } from "react";
+import { type ColorList, useColorPoints, type Wish } from "../../api/colorQueries";
+import { useGamuts } from "../../api/conditionQueries";
+import { useArtworks } from "../../api/queries";
+import { fixed } from "../../shared/figures";
+import { usePreference } from "../../shared/preferences";
+import { Choice } from "../../shared/ui/Choice";
+import { SlicePlot } from "../gamut/SlicePlot";
+
+const GamutScene = lazy(() =>
+  import("../gamut/GamutScene").then((module) => ({ default: module.GamutScene })),
+);
+
+interface Props {
+  wish: Wish;
+  list: ColorList | undefined;
+  chosen: number[];
+  places: Map<number, [number, number]>;
+  /** Gamut that is drawn around the colors: a condition or an RGB space. */
+  hull: string | undefined;
+}
+
+type Way = "space" | "flat" | "artwork";
+
+function hasWebGl(): boolean {
+  try {
+    return document.createElement("canvas").getContext("webgl2") !== null;
+  } catch {
+    return false;
+  }
+}
+
+/** The chosen colors, or all that are listed, with arrows between the two columns: in space, at one L*, on the artwork. */
+export function ColorsView({ wish, list, chosen, places, hull }: Props) {
+  const webgl = useMemo(hasWebGl, []);
+  const [way, setWay] = useState<Way>(webgl ? "space" : "flat");
+  const [level, setLevel] = useState(60);
+  const [dim] = usePreference("dim", false);
+  const points = useColorPoints(wish, chosen);
+  const gamuts = useGamuts(hull ? [hull] : []);
+  const artwork = useArtworks().data?.find((each) => each.id === list?.artwork_id);
+  const cloud = points.data;
+  const ways: [Way, string][] = [
+    ...(webgl ? [["space", "In space"] as [Way, string]] : []),
+    ["flat", "At one L*"],
+    ...(artwork ? [["artwork", "On the artwork"] as [Way, string]] : []),
+  ];
+  return (
+    <section className="colors-view" aria-label="The colors in view" data-ready={points.isSuccess}>
+      <div className="caption">
+        <span role="status">
+          {chosen.length ? `${chosen.length} chosen` : `${cloud?.lab.length ?? 0} shown`}
+          {cloud && cloud.arrows.length > 0 && `, arrows ${wish.first + 1} → ${wish.second + 1}`}
+        </span>
+        <span>{gamuts.data?.[0]?.name}</span>
+      </div>
+      <div className="scene">
+        {way === "space" && (
+          <Suspense fallback={<p>Opening the view</p>}>
+            <GamutScene
+              hulls={(gamuts.data ?? []).map((gamut) => ({ gamut, look: "wire" as const }))}
+              cloud={cloud}
+              arrows
+              slice={100}
+              dark={dim}
+              pointSize={
+                (cloud?.lab.length ?? 0) < 200 ? 0.07 : (cloud?.lab.length ?? 0) < 3000 ? 0.035 : 0.017
+              }
+            />
+          </Suspense>
+        )}
+        {way === "flat" && <SlicePlot gamuts={gamuts.data ?? []} cloud={cloud} level={level} />}
+        {way === "artwork" && artwork && (
+          <div className="on-artwork">
+            <img
+              alt={artwork.name}
+              src={`/api/artworks/${artwork.id}/thumbnail?version=${artwork.version}`}
+            />
+            {[...places].map(([index, [x, y]]) => (
+              <i
+                key={index}
+                data-chosen={chosen.includes(index) || undefined}
+                style={{ left: `${(x / artwork.width) * 100}%`, top: `${(y / artwork.height) * 100}%` }}
+              />
+            ))}
+          </div>
+        )}
+      </div>
+      <div className="view-tools">
+        <Choice bare label="How the colors are shown" value={way} options={ways} onChange={setWay} />
+        {way === "flat" && (
+          <label>
+            L* {fixed(level, 0)}{" "}
+            <input
+              type="range"
+              min={2}
+              max={98}
+              value={level}
+              aria-label="At L*"
+              onChange={(event) => setLevel(Number(event.target.value))}
+            />
+          </label>
+        )}
+      </div>
+    </section>
+  );
+}
