@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import asdict, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -12,6 +12,7 @@ from django.db import transaction
 from PIL import Image
 
 from plinto_core.adjust.regions import Places
+from plinto_core.analysis.cost import InkCost
 from plinto_core.house_rules import HouseRules
 from plinto_core.measurement.chart import strip_chart
 from plinto_core.policy.kinds import Catches
@@ -223,6 +224,12 @@ MEDIA = {
     "lumen-panel": MediumWish("Lumen diffuser film", 1270, 30, 262.0),
     "leafprint-negative": MediumWish("Clear film for negatives", 610, 30, 118.0),
 }
+#: What a solid of each ink takes (g/m²) and a kilogram costs, where the shop has weighed it.
+INK_COSTS = {
+    "halden-silk-150": {"C": (1.2, 17.0), "M": (1.2, 18.5), "Y": (1.2, 16.0), "K": (1.3, 12.0)},
+    "cotton-54t": {"C": (38.0, 14.0), "M": (38.0, 15.0), "Y": (38.0, 14.0), "K": (40.0, 12.5)},
+    "tern-news-45": {"C": (1.0, 6.2), "M": (1.0, 6.6), "Y": (1.0, 6.0), "K": (1.2, 3.1)},
+}
 #: How far dot gain wandered from day to day, percent points; the newsprint press is out in the end.
 WANDERED = {
     "halden-silk-150": (0.2, -0.4, 0.5, 0.9, 0.3, -0.2, 0.6, 0.4),
@@ -238,6 +245,11 @@ def _load_media_and_strips(say: Callable[[str], None]) -> None:
         if condition.medium is None and not Medium.objects.filter(name=wish.name).exists():
             condition.medium = library.save_medium(wish, None)
             condition.save(update_fields=["medium"])
+    for slug, costs in INK_COSTS.items():
+        condition = Condition.objects.get(slug=slug)
+        if not condition.ink_costs:
+            condition.ink_costs = {ink: asdict(InkCost(*given)) for ink, given in costs.items()}
+            condition.save(update_fields=["ink_costs"])
     for slug, days in WANDERED.items():
         condition = Condition.objects.get(slug=slug)
         if condition.strips.exists():

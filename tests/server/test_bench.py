@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from plinto_server.artworks.models import Artwork
+
 WHOLE = {"left": 0, "top": 0, "width": 320, "height": 240, "zoom": 1}
 
 
@@ -204,7 +206,7 @@ def test_hits_palette_histogram_and_the_display(client, place):
     bad = _post(client, f"{place}/palette", {"recipe": recipe, "text": "grass", "tolerance": 3})
     assert bad.status_code == 422 and "Line 1" in bad.json()["detail"]
     spread = _post(client, f"{place}/histogram", {"recipe": recipe}).json()
-    assert set(spread) == {"R", "G", "B", "L"} and sum(spread["L"]) == pytest.approx(1, abs=1e-3)
+    assert set(spread) == {"R", "G", "B", "L", "h"} and sum(spread["L"]) == pytest.approx(1, abs=1e-3)
     gap = _post(client, "/api/bench/conditions/cotton-54t/display-gap", {"display": "sRGB"}).json()
     assert 0 <= gap["share"] < 0.2
     assert _post(client, "/api/bench/conditions/cotton-54t/display-gap", {"display": "f" * 64}).status_code == 404
@@ -222,3 +224,23 @@ def test_tone_tables_come_from_wedges_and_cubes(client):
     assert len(again["curve"]["points"]) == 32
     refused = _post(client, "/api/bench/tone-tables", {"kind": "wedge", "text": "1 2 3"})
     assert refused.status_code == 422 and "5 to 101 steps" in refused.json()["detail"]
+
+
+def test_what_a_separation_takes_and_costs_is_told_at_ink_and_on_the_sheet(client, artwork, cotton):
+    recipe, place = cotton.recipe, f"/api/bench/{artwork['id']}/cotton-54t/ink"
+    Artwork.objects.update(resolution_ppi=254.0)
+    body = {"recipe": recipe, "copies": 500}
+    plain = client.post(place, body, content_type="application/json").json()["cost"]
+    assert plain["grams"] == {} and plain["unknown"] == ["C", "M", "Y", "K"]
+    inks = {ink: {"laydown_g_m2": 40.0, "price_per_kg": 15.0} for ink in "CMYK"}
+    changed = client.put(
+        "/api/conditions/cotton-54t", {"version": 0, "wish": {"ink_costs": inks}}, content_type="application/json"
+    )
+    assert changed.status_code == 200, changed.content
+    strange = {"version": 1, "wish": {"ink_costs": {"O": inks["C"]}}}
+    assert client.put("/api/conditions/cotton-54t", strange, content_type="application/json").status_code == 422
+    figures = client.post(place, body, content_type="application/json").json()
+    area = artwork["width"] * artwork["height"] * (0.0254 / 254) ** 2 * 500
+    grams = [mean / 100 * area * 40 for mean in figures["coverage"]["mean_percent"]]
+    assert list(figures["cost"]["grams"].values()) == pytest.approx(grams)
+    assert figures["cost"]["total_money"] == pytest.approx(sum(grams) / 1000 * 15)

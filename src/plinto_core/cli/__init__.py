@@ -20,6 +20,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "compare": ("judging", "compare", "Weigh SRC against conditions × intents × kinds of black."),
     "hits": ("judging", "hits", "List the families of colors in SRC that the print misses by most."),
     "palette": ("judging", "palette", "Say which COLORS print, and the nearest that prints."),
+    "cost": ("judging", "cost", "Say what separations cost: grams of each ink, and money."),
     "hard-proof": ("judging", "hard_proof", "Write one page in the condition's inks, to run and sign."),
     "chart": ("measuring", "chart", "Lay out a chart that suits the fit."),
     "characterize": ("measuring", "characterize", "Fit measured DATA and read the press off it."),

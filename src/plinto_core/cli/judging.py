@@ -1,5 +1,6 @@
 """Commands that judge: compare variants, the hardest hit, a palette, a hard proof."""
 
+import json
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -168,3 +169,33 @@ def hard_proof(src: Path, out: Path, **given: Any) -> None:
         raise RecipeError(f"--out {out.name}: a hard proof is written as .pdf.")
     artwork, chain = opened_with_chain(src, given)
     write_delivery(src, out, artwork, chain, replace(chain.recipe.deliver, format="hard-proof"), None)
+
+
+@click.command()
+@click.argument("sheets", metavar="SHEET.json…", type=FILE, nargs=-1, required=True)
+@click.option("--costs", required=True, type=FILE, help="Laydown (g/m²) and price (per kg) of each ink, as JSON.")
+@click.option("--copies", type=click.IntRange(1, 10_000_000), default=1, show_default=True)
+@AS_JSON
+def cost(sheets: tuple[Path, ...], costs: Path, copies: int, as_json: bool) -> None:
+    """Say what the separations of run SHEETs cost: grams of each ink and money, the first beside the others."""
+    from dataclasses import asdict
+
+    from plinto_core.analysis.cost import cost_of_sheet, costs_from_file
+    from plinto_core.deliver.run_sheet import read_run_sheet
+
+    known = costs_from_file(costs.read_bytes(), costs.name)
+    found = {path.name: cost_of_sheet(read_run_sheet(path), known, copies) for path in sheets}
+    if as_json:
+        click.echo(json.dumps({name: asdict(each) for name, each in found.items()}, indent=1, ensure_ascii=False))
+        return
+    first = next(iter(found.values()))
+    for name, each in found.items():
+        inks = ", ".join(f"{ink} {grams:.1f} g" for ink, grams in each.grams.items())
+        apart = each.total_money - first.total_money
+        beside = "" if each is first else f" ({apart:+.2f} against the first)"
+        click.echo(
+            f"{name}: {each.total_money:.2f} {each.currency}{beside} for {each.copies:,} of {each.area_m2:.3f} m²: {inks}; "
+            f"ink {sum(each.ink_money.values()):.2f}, medium {each.medium_money:.2f}"
+        )
+        if each.unknown:
+            click.echo(f"  Not counted, for nothing is said of them: {', '.join(each.unknown)}.")

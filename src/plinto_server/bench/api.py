@@ -8,6 +8,7 @@ from ninja import Field, Router, Schema, Status
 from pydantic import FiniteFloat
 
 from plinto_core.analysis.cloud import Cloud
+from plinto_core.analysis.cost import Cost
 from plinto_core.analysis.figures import Coverage, Differences, Loss
 from plinto_core.analysis.hits import HitFamily
 from plinto_core.analysis.palette import PaletteVerdict, check_palette, parse_palette
@@ -125,10 +126,18 @@ class FiguresIn(Schema):
     tolerance: float = Field(3.0, ge=0.5, le=30)
 
 
+class InkIn(FiguresIn):
+    """A recipe, and how many copies are to be printed."""
+
+    copies: int = Field(1, ge=1, le=10_000_000)
+
+
 class InkFigures(Schema):
-    """Coverage over the artwork and the inks of the gray axis (light to dark, fractions)."""
+    """Coverage over the artwork and the inks of the gray axis (light to dark, fractions); what the copies take and cost,
+    where the artwork has a size."""
 
     coverage: Coverage
+    cost: Cost | None
     gray_axis: dict[str, list[float]]
     black_point_lab: list[float]
 
@@ -246,13 +255,15 @@ def differences(request: HttpRequest, artwork_id: int, slug: str, given: Figures
 
 
 @router.post("/{artwork_id}/{slug}/ink", response=InkFigures)
-def ink_figures(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) -> InkFigures:
+def ink_figures(request: HttpRequest, artwork_id: int, slug: str, given: InkIn) -> InkFigures:
     """Coverage, the gray axis and the black point."""
     artwork, condition = artwork_by_id(artwork_id), condition_by_slug(slug)
     line = engine.chain(artwork, condition, given.recipe)
     axis = engine.gray_axis(artwork, condition, given.recipe)
+    coverage = engine.coverage_figures(artwork, condition, given.recipe)
     return InkFigures(
-        coverage=engine.coverage_figures(artwork, condition, given.recipe),
+        coverage=coverage,
+        cost=engine.cost(artwork, condition, coverage, given.copies),
         gray_axis={ink: axis[:, i].tolist() for i, ink in enumerate(condition.inks)},
         black_point_lab=line.condition.model.lab(axis[-1]).tolist(),
     )

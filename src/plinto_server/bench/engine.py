@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import Places
 from plinto_core.analysis.cloud import Cloud, color_cloud
+from plinto_core.analysis.cost import Cost, area_m2, cost_of
 from plinto_core.analysis.figures import Coverage, Differences, Loss, coverage, differences, loss
 from plinto_core.analysis.histogram import gray_ramp_inks, histogram
 from plinto_core.analysis.hits import HitFamily, hardest_hit
@@ -18,6 +19,7 @@ from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.raster.pyramid import Pyramid, Window
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.black import BlackPolicy
@@ -100,6 +102,15 @@ def coverage_figures(artwork: Artwork, condition: Condition, recipe: Recipe) -> 
     """Ink over the artwork, with and without the limit."""
     line = chain(artwork, condition, recipe)
     return coverage(pyramid(artwork), line, companion(artwork, condition, recipe, "unlimited"))
+
+
+def cost(artwork: Artwork, condition: Condition, found: Coverage, copies: int) -> Cost | None:
+    """What copies of a separation take and cost; None for artwork without a resolution and printers driven by RGB."""
+    if not artwork.resolution_ppi or driven_by_rgb(tuple(condition.inks)):
+        return None
+    means = dict(zip(condition.inks, found.mean_percent, strict=True))
+    size = area_m2(artwork.width, artwork.height, artwork.resolution_ppi)
+    return cost_of(means, size, condition.costs, copies)
 
 
 def hits(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> list[HitFamily]:

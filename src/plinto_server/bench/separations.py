@@ -1,11 +1,13 @@
 """Separations: asked for on the Bench, made by a job, made again from their run sheet."""
 
+from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from plinto_core.analysis.cost import cost_of_sheet
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.run_sheet import run_sheet
 from plinto_core.deliver.separate import check_delivery, separate
@@ -96,6 +98,8 @@ def make(run: Run, attempt: Attempt) -> Done:
     outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
     sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
+    if run.condition and sheet["mean_coverage_percent"] and artwork.resolution_ppi:
+        sheet["cost"] = asdict(cost_of_sheet(sheet, run.condition.costs))
     part = store.Part(path, outcome.sha256, outcome.bytes)
     if run.delivery_rule is None:
         return Done(part, sheet, message=compared(run, part.sha256))

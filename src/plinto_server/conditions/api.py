@@ -8,6 +8,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
 from pydantic import FiniteFloat
 
+from plinto_core.analysis.cost import InkCost
 from plinto_core.profiling.build_profile import BuildSettings
 from plinto_core.profiling.drift import Drift, Tolerances
 from plinto_core.profiling.judge import Judgement
@@ -71,6 +72,7 @@ class ConditionOut(Schema):
     last_strip: LastStrip | None
     has_device: bool
     printed_inks: list[str]
+    ink_costs: dict[str, InkCost]
 
     version: int
 

@@ -1,12 +1,13 @@
 """The library: what is known and decided about a condition, and the media it is printed on."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any, Literal
 
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from plinto_core.analysis.cost import InkCost
 from plinto_core.errors import CharacterizationError
 from plinto_server.conditions.models import Condition, Medium
 from plinto_server.errors import ConflictError, MissingError
@@ -90,6 +91,7 @@ class ConditionWish:
     notes: str | None = None
     total_ink_percent: float | None = None
     medium_id: int | None = None
+    ink_costs: dict[str, InkCost] | None = None
 
 
 def facts(condition: Condition) -> Plain:
@@ -97,6 +99,7 @@ def facts(condition: Condition) -> Plain:
     return {
         "name": condition.name, "process": condition.process, "notes": condition.notes, "status": condition.status,
         "total_ink_percent": condition.total_ink_percent, "tolerances": condition.tolerances,
+        "ink_costs": condition.ink_costs,
         "medium_id": condition.medium_id or 0, "medium": condition.medium.name if condition.medium else "",
     }  # fmt: skip
 
@@ -134,6 +137,11 @@ def change(condition: Condition, wish: ConditionWish, version: int, author: User
         condition.total_ink_percent = wish.total_ink_percent
     if wish.medium_id is not None:
         condition.medium = medium_by_id(wish.medium_id) if wish.medium_id else None
+    if wish.ink_costs is not None:
+        strange = set(wish.ink_costs) - set(condition.inks)
+        if strange:
+            raise CharacterizationError(f"'{condition.name}' has no ink {', '.join(sorted(strange))}.")
+        condition.ink_costs = {ink: asdict(each) for ink, each in wish.ink_costs.items()}
     condition.save()
     record(condition, before, author)
     return condition
@@ -161,6 +169,8 @@ def restore_condition(key: str, plain: Plain, author: User) -> None:
     condition.status, condition.total_ink_percent = plain["status"], plain["total_ink_percent"]
     condition.medium = Medium.objects.filter(pk=plain["medium_id"]).first()
     condition.tolerances = plain["tolerances"]
+    # Revisions from before there were costs say nothing of them.
+    condition.ink_costs = plain.get("ink_costs", condition.ink_costs)
     condition.save()
     for hear in _on_tolerances:
         hear(condition)

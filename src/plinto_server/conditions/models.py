@@ -1,6 +1,10 @@
 """Printing conditions of the house."""
 
+from dataclasses import replace
+
 from django.db import models
+
+from plinto_core.analysis.cost import Costs, costs_from_json
 
 
 class Medium(models.Model):
@@ -60,11 +64,21 @@ class Condition(models.Model):
     report = models.JSONField(default=dict)
     position = models.PositiveSmallIntegerField(default=0)
     medium = models.ForeignKey(Medium, null=True, on_delete=models.SET_NULL)
+    #: By ink: grams a square meter of a solid takes, and the price of a kilogram.
+    ink_costs = models.JSONField(default=dict)
     #: ΔE00 by what is measured (paper, solids, mean, worst); empty where the usual ones hold.
     tolerances = models.JSONField(default=dict)
 
     class Meta:
         ordering = ("position", "name")
+
+    @property
+    def costs(self) -> Costs:
+        """What inks and medium cost, as far as somebody has said."""
+        known = costs_from_json({"inks": self.ink_costs})
+        if self.medium is None:
+            return known
+        return replace(known, medium_per_m2=self.medium.cost_per_m2, currency=self.medium.currency)
 
 
 class StripReading(models.Model):

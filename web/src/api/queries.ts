@@ -173,16 +173,16 @@ export function useDifferences(
   });
 }
 
-export function useInkFigures(artworkId: number, slug: string, recipe: Recipe | undefined) {
+export function useInkFigures(artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) {
   return useQuery({
-    queryKey: ["ink", artworkId, slug, recipe],
+    queryKey: ["ink", artworkId, slug, recipe, copies],
     enabled: recipe !== undefined,
     placeholderData: keepPreviousData,
     queryFn: async () =>
       (await taken(
         api.POST("/api/bench/{artwork_id}/{slug}/ink", {
           params: place(artworkId, slug),
-          body: { recipe: recipe as Recipe, tolerance: 3 },
+          body: { recipe: recipe as Recipe, tolerance: 3, copies },
         }),
       )) as InkFigures,
   });

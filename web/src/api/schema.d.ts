@@ -2909,8 +2909,22 @@ export interface components {
             has_device: boolean;
             /** Printed Inks */
             printed_inks: string[];
+            /** Ink Costs */
+            ink_costs: {
+                [key: string]: components["schemas"]["InkCost"];
+            };
             /** Version */
             version: number;
+        };
+        /**
+         * InkCost
+         * @description How much of an ink a solid takes (g/m², wet, as it is bought), and its price for a kilogram.
+         */
+        InkCost: {
+            /** Laydown G M2 */
+            laydown_g_m2: number;
+            /** Price Per Kg */
+            price_per_kg: number;
         };
         /**
          * LastStrip
@@ -3162,6 +3176,10 @@ export interface components {
             has_device: boolean;
             /** Printed Inks */
             printed_inks: string[];
+            /** Ink Costs */
+            ink_costs: {
+                [key: string]: components["schemas"]["InkCost"];
+            };
             /** Version */
             version: number;
             /** Report */
@@ -3193,6 +3211,10 @@ export interface components {
             total_ink_percent?: number | null;
             /** Medium Id */
             medium_id?: number | null;
+            /** Ink Costs */
+            ink_costs?: {
+                [key: string]: components["schemas"]["InkCost"];
+            } | null;
         };
         /**
          * BuildSettings
@@ -4328,6 +4350,34 @@ export interface components {
             tolerance: number;
         };
         /**
+         * Cost
+         * @description Of `copies`: the area printed, grams and money by ink, money of the medium and of everything.
+         *
+         *     `unknown` are inks without figures, which count for nothing.
+         */
+        Cost: {
+            /** Copies */
+            copies: number;
+            /** Area M2 */
+            area_m2: number;
+            /** Grams */
+            grams: {
+                [key: string]: number;
+            };
+            /** Ink Money */
+            ink_money: {
+                [key: string]: number;
+            };
+            /** Medium Money */
+            medium_money: number;
+            /** Total Money */
+            total_money: number;
+            /** Currency */
+            currency: string;
+            /** Unknown */
+            unknown: string[];
+        };
+        /**
          * Coverage
          * @description Ink on the whole artwork; `wanted_*` is what it would take without a limit on total ink.
          */
@@ -4359,16 +4409,35 @@ export interface components {
         };
         /**
          * InkFigures
-         * @description Coverage over the artwork and the inks of the gray axis (light to dark, fractions).
+         * @description Coverage over the artwork and the inks of the gray axis (light to dark, fractions); what the copies take and cost,
+         *     where the artwork has a size.
          */
         InkFigures: {
             coverage: components["schemas"]["Coverage"];
+            cost: components["schemas"]["Cost"] | null;
             /** Gray Axis */
             gray_axis: {
                 [key: string]: number[];
             };
             /** Black Point Lab */
             black_point_lab: number[];
+        };
+        /**
+         * InkIn
+         * @description A recipe, and how many copies are to be printed.
+         */
+        InkIn: {
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Tolerance
+             * @default 3
+             */
+            tolerance: number;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
         };
         /**
          * Loss
@@ -7864,7 +7933,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FiguresIn"];
+                "application/json": components["schemas"]["InkIn"];
             };
         };
         responses: {

@@ -9,6 +9,7 @@ import {
   usePins,
   useTrace,
 } from "../../api/queries";
+import { usePreference } from "../../shared/preferences";
 import { ErrorBoundary } from "../../shared/ui/ErrorBoundary";
 import { Below } from "./Below";
 import type { Crop } from "./geometry";
@@ -100,8 +101,9 @@ function Bench({ artwork, condition, conditions }: Props) {
   // Figures follow when a control rests for a moment; the picture follows at once.
   const hasColor = control.recipe !== undefined && knowsItsColors(artwork, control.recipe);
   const settled = useSettled(hasColor ? control.recipe : undefined, 150);
+  const [copies, setCopies] = usePreference("copies", 1);
   const differences = useDifferences(artwork.id, condition.slug, settled, look.marks.tolerance);
-  const ink = useInkFigures(artwork.id, condition.slug, settled);
+  const ink = useInkFigures(artwork.id, condition.slug, settled, copies);
   const rows = useTrace(
     artwork.id,
     condition.slug,
@@ -255,7 +257,7 @@ function Bench({ artwork, condition, conditions }: Props) {
           {look.station === "source" && <SourcePanel {...panel} />}
           {look.station === "adjust" && <AdjustPanel {...panel} drawing={drawing} pointer={pointer} />}
           {look.station === "aim" && <AimPanel {...panel} differences={differences} />}
-          {look.station === "ink" && <InkPanel {...panel} ink={ink} />}
+          {look.station === "ink" && <InkPanel {...panel} ink={ink} copies={copies} onCopies={setCopies} />}
           {look.station === "plate" && <PlatePanel {...panel} figures={current(ink)} />}
           {look.station === "deliver" && <DeliverPanel {...panel} />}
         </ErrorBoundary>

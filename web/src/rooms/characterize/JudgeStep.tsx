@@ -27,7 +27,7 @@ function Figures({ slug, step, actions }: Pick<StepProps, "found" | "step" | "ac
           <b>{fixed(found.round_trip_mean, 2)}</b>round trip ΔE00, mean
         </div>
         <div>
-          <b>{fixed(found.round_trip_p99, 2)}</b>99th
+          <b>{fixed(found.round_trip_p99, 2)}</b>99 % below
         </div>
         <div>
           <b>{fixed(found.corkscrew, 2)}</b>C* off neutral at most

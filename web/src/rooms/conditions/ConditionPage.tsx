@@ -12,6 +12,7 @@ import { Choice } from "../../shared/ui/Choice";
 import { History } from "../../shared/ui/History";
 import { BeforeAfter } from "./BeforeAfter";
 import { ConditionHead } from "./ConditionHead";
+import { CostFields } from "./CostFields";
 import { DecidedFields } from "./DecidedFields";
 import { useOneCondition } from "./useOneCondition";
 
@@ -90,6 +91,7 @@ function Judged({ condition }: { condition: Condition }) {
           onChange={(value) => status.mutate({ slug, status: value, version: condition.version })}
         />
         <DecidedFields condition={condition} />
+        <CostFields condition={condition} />
         {uses.length > 0 && (
           <p className="soft">
             Condition of {uses.length === 1 ? "the output" : "the outputs"}{" "}
@@ -103,7 +105,7 @@ function Judged({ condition }: { condition: Condition }) {
           <b>{found ? fixed(found.round_trip_mean, 2) : "…"}</b>round trip ΔE00, mean
         </div>
         <div>
-          <b>{found ? fixed(found.round_trip_p99, 2) : "…"}</b>99th
+          <b>{found ? fixed(found.round_trip_p99, 2) : "…"}</b>99 % below
         </div>
         <div>
           <b>{found ? fixed(found.corkscrew, 2) : "…"}</b>C* off neutral at most

@@ -12,6 +12,7 @@ import { Choice } from "../../../shared/ui/Choice";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
+import { InkCost } from "./InkCost";
 import { InksLeftOut } from "./InksLeftOut";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
@@ -29,9 +30,15 @@ const KIND_NAMES: Record<string, string> = {
 const KEPT = ["K", "C", "M", "Y", "CM", "MY", "CY"];
 const inOrder = (sets: string[]) => KEPT.filter((each) => sets.includes(each));
 
+interface Props extends PanelProps {
+  ink: UseQueryResult<InkFigures>;
+  copies: number;
+  onCopies: (copies: number) => void;
+}
+
 /** How an aimed color is made of inks: limits and black. */
-export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }) {
-  const { artwork, condition, recipe, control, look, ink } = props;
+export function InkPanel(props: Props) {
+  const { artwork, condition, recipe, control, look, ink, copies, onCopies } = props;
   const kinds = useBlackKinds();
   const [perInk, setPerInk] = useState(recipe.ink.limits.per_ink_percent.length > 0);
   const { limits, black, method } = recipe.ink;
@@ -208,17 +215,27 @@ export function InkPanel(props: PanelProps & { ink: UseQueryResult<InkFigures> }
               inks={condition.inks.length}
               limit={rebuilt ? limits.total_percent : undefined}
             />
+            <p className="soft">Mean coverage, % of the artwork</p>
             <div className="totals">
               {condition.inks.map((letter, index) => (
                 <div key={letter}>
                   <b>{figures ? fixed(figures.coverage.mean_percent[index] ?? 0, 0) : "…"}</b>
-                  {index === 0 ? `${letter}, mean coverage %` : letter}
+                  {letter}
                 </div>
               ))}
             </div>
           </>
         )}
       </div>
+      {!rgb && (
+        <InkCost
+          artwork={artwork}
+          condition={condition}
+          figures={figures}
+          copies={copies}
+          onCopies={onCopies}
+        />
+      )}
       {ink.error && <p className="notice">{ink.error.message}</p>}
       <div className="foot">
         <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
