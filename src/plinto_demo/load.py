@@ -37,6 +37,8 @@ from plinto_server.artworks.intake import take_in
 from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.pictures import pyramid, thumbnail
 from plinto_server.batches import service as batches
+from plinto_server.batches import watched
+from plinto_server.batches.models import WatchedFolder
 from plinto_server.batches.plan import Wish, planned
 from plinto_server.bench import engine
 from plinto_server.colors import lists, routes
@@ -106,6 +108,7 @@ def load(say: Callable[[str], None]) -> None:
     _load_colors(say)
     if loaded:
         _load_batch(say)
+        _load_watched(say)
         say("first pictures and figures, which compile the kernels")
         _look_once()
 
@@ -164,6 +167,19 @@ def _load_colors(say: Callable[[str], None]) -> None:
         profiles = dict(Condition.objects.values_list("slug", "profile_sha256"))
         for name, steps in ROUTES:
             routes.save(name, [Step(profiles[slug], intent, bpc) for slug, intent, bpc in steps], 0, None)
+
+
+def _load_watched(say: Callable[[str], None]) -> None:
+    """A folder by press, with a picture waiting in it and one that nobody can open."""
+    if WatchedFolder.objects.exists():
+        return
+    say("a watched folder")
+    person = User.objects.get(username=DEMO_USER)
+    folder = watched.save(WatchedFolder(name="Night Garden, by press", by_subfolder=True), person)
+    for slug in ("Halden Silk 150", "Cotton 54T"):
+        (watched.path_of(folder) / "in" / slug).mkdir(exist_ok=True)
+    write_painting(PAINTINGS[1], watched.path_of(folder) / "in" / "Halden Silk 150")
+    (watched.path_of(folder) / "in" / "Cotton 54T" / "notes for the printer.txt").write_text("Please mind the moth.")
 
 
 def _load_batch(say: Callable[[str], None]) -> None:

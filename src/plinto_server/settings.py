@@ -115,6 +115,8 @@ SILENCED_SYSTEM_CHECKS = ["axes.W002"]
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
 USE_TZ = True
 TIME_ZONE = "UTC"
+#: Watched folders lie here, each under its own name; on a disk that others can write to.
+WATCHED_DIR = Path(os.environ.get("PLINTO_WATCHED") or DATA_DIR / "watched")
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = ROOT / "web" / "dist"
 WHITENOISE_MAX_AGE = 3600

@@ -3,18 +3,21 @@
 from datetime import datetime
 from typing import Literal, TypeVar
 
+from django.db.models import Count
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, Query, Router, Schema, Status
 
 from plinto_core.recipe import Recipe
-from plinto_server.accounts.roles import person_of
+from plinto_server.accounts.roles import may, person_of
 from plinto_server.artworks.models import Artwork
-from plinto_server.batches import handed_on, service
-from plinto_server.batches.models import Batch, Item
+from plinto_server.batches import handed_on, service, watched
+from plinto_server.batches.models import Batch, Item, WatchedFolder
 from plinto_server.batches.plan import Wish, planned
 from plinto_server.conditions.models import Condition
+from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import MissingError
 from plinto_server.policies.models import Document, Output
+from plinto_server.policies.outputs import by_id as output_by_id
 
 router = Router(tags=["batches"])
 
@@ -174,6 +177,90 @@ def ask(request: HttpRequest, given: BatchIn) -> Status[BatchOut]:
     """Ask for a batch. Names that clash are refused (422); a file with another problem is kept with its reason."""
     batch = service.ask(given.name, planned(given.wish()), given.priority, person_of(request))
     return Status(201, _one(batch))
+
+
+class WatchedIn(Schema):
+    """A watched folder: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes the names
+    of subfolders for conditions."""
+
+    name: str = Field(max_length=60)
+    condition: str = Field("", max_length=80)
+    output_id: int | None = None
+    recipe: Recipe | None = None
+    name_rule: str = Field("", max_length=200)
+    by_subfolder: bool = False
+    active: bool = True
+
+
+class WatchedFileOut(Schema):
+    """A file that was found there: how far it is, and what was said of it."""
+
+    name: str
+    state: str
+    said: str
+    run_id: int | None
+    found_at: datetime
+
+
+class WatchedOut(Schema):
+    """A watched folder with where it lies, counts by state, and its last files."""
+
+    id: int
+    name: str
+    path: str
+    condition: str
+    output: str
+    by_subfolder: bool
+    name_rule: str
+    active: bool
+    counts: dict[str, int]
+    files: list[WatchedFileOut]
+
+
+def _watched(folder: WatchedFolder) -> WatchedOut:
+    counts = dict(folder.files.order_by().values_list("state").annotate(count=Count("id")))
+    return WatchedOut(
+        id=folder.id, name=folder.name, path=str(watched.path_of(folder)), active=folder.active,
+        condition=folder.condition.name if folder.condition else "", output=folder.output.name if folder.output else "",
+        by_subfolder=folder.by_subfolder, name_rule=folder.name_rule, counts=counts,
+        files=[WatchedFileOut.from_orm(each) for each in folder.files.all()[:8]],
+    )  # fmt: skip
+
+
+def _filled(folder: WatchedFolder, given: WatchedIn) -> WatchedFolder:
+    folder.name, folder.name_rule, folder.active = given.name, given.name_rule, given.active
+    folder.by_subfolder, folder.recipe = given.by_subfolder, given.recipe.to_json() if given.recipe else None
+    folder.condition = condition_by_slug(given.condition) if given.condition else None
+    folder.output = output_by_id(given.output_id) if given.output_id is not None else None
+    return folder
+
+
+@router.get("/watched", response=list[WatchedOut])
+def watched_folders(request: HttpRequest) -> list[WatchedOut]:
+    """Watched folders by name."""
+    return [_watched(each) for each in WatchedFolder.objects.select_related("condition", "output")]
+
+
+@router.post("/watched", response={201: WatchedOut}, auth=may("house"))
+def watch(request: HttpRequest, given: WatchedIn) -> Status[WatchedOut]:
+    """Watch a folder, which is made where it is not there."""
+    return Status(201, _watched(watched.save(_filled(WatchedFolder(), given), person_of(request))))
+
+
+@router.post("/watched/{folder_id}/active", response=WatchedOut, auth=may("house"))
+def switch_watched(request: HttpRequest, folder_id: int, on: bool) -> WatchedOut:
+    """Switch a folder on or off; what is under way is finished."""
+    folder = watched.by_id(folder_id)
+    folder.active = on
+    folder.save(update_fields=["active"])
+    return _watched(folder)
+
+
+@router.delete("/watched/{folder_id}", response={204: None}, auth=may("house"))
+def unwatch(request: HttpRequest, folder_id: int) -> Status[None]:
+    """Stop watching; nothing on the disk is touched."""
+    watched.remove(watched.by_id(folder_id))
+    return Status(204, None)
 
 
 @router.get("/{batch_id}", response=BatchOut)

@@ -6,10 +6,11 @@ class BatchesConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        """Workers hand out what batches have waiting: when a run ends, and every few seconds."""
+        """Workers hand out what batches have waiting and look after watched folders: when a run ends, every few seconds."""
         from django.db import transaction
 
         from plinto_server.batches.service import hand_out
+        from plinto_server.batches.watched import look
         from plinto_server.jobs import kinds
         from plinto_server.jobs.models import Run
 
@@ -18,4 +19,4 @@ class BatchesConfig(AppConfig):
                 transaction.on_commit(hand_out)
 
         kinds.when_ended(after)
-        kinds.looked_after.append(hand_out)
+        kinds.looked_after += [hand_out, look]

@@ -52,3 +52,55 @@ class Item(models.Model):
         ordering = ("batch_id", "number")
         constraints = (models.UniqueConstraint(fields=("batch", "number"), name="one_item_each"),)
         indexes = (models.Index(fields=("batch", "state"), name="items_by_state"),)
+
+
+class WatchedFolder(models.Model):
+    """A folder of the server with in, out, done and failed inside; what is put into `in` goes to a condition or through
+    an output. With `by_subfolder` each folder inside `in` that is called like a condition goes to that."""
+
+    name = models.CharField(max_length=60, unique=True)
+    condition = models.ForeignKey("conditions.Condition", null=True, on_delete=models.SET_NULL, related_name="+")
+    output = models.ForeignKey("policies.Output", null=True, on_delete=models.SET_NULL, related_name="+")
+    #: Used for every artwork in the place of its own; None: as each is set.
+    recipe = models.JSONField(null=True)
+    name_rule = models.CharField(max_length=200, blank=True)
+    by_subfolder = models.BooleanField(default=False)
+    active = models.BooleanField(default=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+
+    class Meta:
+        ordering = ("name",)
+
+
+class WatchedFile(models.Model):
+    """A file that was found: where its original lies meanwhile, how far it is, and under which name its result goes out.
+
+    `step_until` keeps it for one worker while a step of it is taken.
+    """
+
+    class State(models.TextChoices):
+        FOUND = "found"
+        OPENING = "opening"
+        MAKING = "making"
+        DONE = "done"
+        FAILED = "failed"
+
+    folder = models.ForeignKey(WatchedFolder, on_delete=models.CASCADE, related_name="files")
+    name = models.CharField(max_length=255)
+    #: Its name in the folder's `work`.
+    kept_as = models.CharField(max_length=300)
+    subfolder = models.CharField(max_length=255, blank=True)
+    state = models.CharField(max_length=12, choices=State.choices, default=State.FOUND, db_index=True)
+    said = models.TextField(blank=True)
+    artwork = models.ForeignKey("artworks.Artwork", null=True, on_delete=models.SET_NULL, related_name="+")
+    opening = models.ForeignKey("runs.Run", null=True, on_delete=models.SET_NULL, related_name="+")
+    run = models.ForeignKey("runs.Run", null=True, on_delete=models.SET_NULL, related_name="+")
+    #: Name in `out`, decided before anything is written there, so that a second try writes the same file.
+    out_name = models.CharField(max_length=300, blank=True)
+    step_until = models.DateTimeField(null=True)
+    found_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)

@@ -73,7 +73,7 @@ def _separations(wish: Wish) -> Iterator[Planned]:
     pace = _pace()
     for artwork in wish.artworks:
         for condition in wish.conditions:
-            recipe, note = _recipe(artwork, condition, wish)
+            recipe, note = recipe_for(artwork, condition, wish.recipe, wish.name_rule)
             megapixels = artwork.width * artwork.height / 1e6
             inks, depth = len(condition.inks), recipe.deliver.ink_depth
             found = Planned(
@@ -97,14 +97,13 @@ def _documents(wish: Wish) -> Iterator[Planned]:
             )  # fmt: skip
 
 
-def _recipe(artwork: Artwork, condition: Condition, wish: Wish) -> tuple[Recipe, str]:
-    """The recipe of one file, and what of a recipe given for all does not fit there."""
-    if wish.recipe is None:
-        recipe, note = recipes.current(artwork, condition).recipe, ""
-    else:
-        recipe, note = recipes.fitted(wish.recipe, artwork, condition)
-    if wish.name_rule:
-        recipe = replace(recipe, deliver=replace(recipe.deliver, name_rule=wish.name_rule))
+def recipe_for(artwork: Artwork, condition: Condition, given: Recipe | None, name_rule: str) -> tuple[Recipe, str]:
+    """The recipe of one file (its own, or one `given` for all), and what of that does not fit there."""
+    recipe, note = recipes.current(artwork, condition).recipe, ""
+    if given is not None:
+        recipe, note = recipes.fitted(given, artwork, condition)
+    if name_rule:
+        recipe = replace(recipe, deliver=replace(recipe.deliver, name_rule=name_rule))
     return recipe, note
 
 

@@ -76,3 +76,35 @@ export function useBatchActions() {
   });
   return { ask, act, prioritize, remove };
 }
+
+export function useWatched() {
+  return useQuery({
+    queryKey: ["watched"],
+    queryFn: () => taken(api.GET("/api/batches/watched")),
+    refetchInterval: 5000,
+  });
+}
+
+export function useWatchedActions() {
+  const queries = useQueryClient();
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["watched"] });
+  const add = useMutation({
+    mutationFn: (body: Schemas["WatchedIn"]) => taken(api.POST("/api/batches/watched", { body })),
+    onSettled,
+  });
+  const switchOn = useMutation({
+    mutationFn: ({ id, on }: { id: number; on: boolean }) =>
+      taken(
+        api.POST("/api/batches/watched/{folder_id}/active", {
+          params: { path: { folder_id: id }, query: { on } },
+        }),
+      ),
+    onSettled,
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/batches/watched/{folder_id}", { params: { path: { folder_id: id } } })),
+    onSettled,
+  });
+  return { add, switchOn, remove };
+}

@@ -1467,6 +1467,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/watched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watched Folders
+         * @description Watched folders by name.
+         */
+        get: operations["plinto_server_batches_api_watched_folders"];
+        put?: never;
+        /**
+         * Watch
+         * @description Watch a folder, which is made where it is not there.
+         */
+        post: operations["plinto_server_batches_api_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/watched/{folder_id}/active": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Watched
+         * @description Switch a folder on or off; what is under way is finished.
+         */
+        post: operations["plinto_server_batches_api_switch_watched"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/watched/{folder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Unwatch
+         * @description Stop watching; nothing on the disk is touched.
+         */
+        delete: operations["plinto_server_batches_api_unwatch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}": {
         parameters: {
             query?: never;
@@ -4953,6 +5017,85 @@ export interface components {
             problem: string;
             /** Note */
             note: string;
+        };
+        /**
+         * WatchedFileOut
+         * @description A file that was found there: how far it is, and what was said of it.
+         */
+        WatchedFileOut: {
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Said */
+            said: string;
+            /** Run Id */
+            run_id: number | null;
+            /**
+             * Found At
+             * Format: date-time
+             */
+            found_at: string;
+        };
+        /**
+         * WatchedOut
+         * @description A watched folder with where it lies, counts by state, and its last files.
+         */
+        WatchedOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Condition */
+            condition: string;
+            /** Output */
+            output: string;
+            /** By Subfolder */
+            by_subfolder: boolean;
+            /** Name Rule */
+            name_rule: string;
+            /** Active */
+            active: boolean;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Files */
+            files: components["schemas"]["WatchedFileOut"][];
+        };
+        /**
+         * WatchedIn
+         * @description A watched folder: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes the names
+         *     of subfolders for conditions.
+         */
+        WatchedIn: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /** Output Id */
+            output_id?: number | null;
+            recipe?: components["schemas"]["Recipe"] | null;
+            /**
+             * Name Rule
+             * @default
+             */
+            name_rule: string;
+            /**
+             * By Subfolder
+             * @default false
+             */
+            by_subfolder: boolean;
+            /**
+             * Active
+             * @default true
+             */
+            active: boolean;
         };
         /**
          * ItemsFilter
@@ -8480,6 +8623,94 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlanOut"];
                 };
+            };
+        };
+    };
+    plinto_server_batches_api_watched_folders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchedOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchedIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchedOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_switch_watched: {
+        parameters: {
+            query: {
+                on: boolean;
+            };
+            header?: never;
+            path: {
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchedOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_unwatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

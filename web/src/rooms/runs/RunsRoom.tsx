@@ -6,6 +6,7 @@ import type { Run } from "../../api/client";
 import { type RunSearch, useEarlierRuns, useFoundRuns, useRuns } from "../../api/queries";
 import { RunLine } from "../../shared/ui/RunLine";
 import { BatchLine } from "./BatchLine";
+import { WatchedFolders } from "./WatchedFolders";
 import "./runs.css";
 
 const STATES: [NonNullable<RunSearch["state"]>, string][] = [
@@ -45,6 +46,7 @@ export function RunsRoom() {
           ))}
         </section>
       )}
+      <WatchedFolders />
       <search className="run-tools">
         <label>
           <span>Search runs</span>
