@@ -146,6 +146,51 @@ def test_several_pictures_go_into_a_folder_and_every_setting_has_a_flag(run, cot
     )
 
 
+def test_a_batch_goes_on_where_it_was_broken_off(run, cotton, photo_tiff, tmp_path):
+    silk, out = tmp_path / "silk.icc", tmp_path / "out"
+    silk.write_bytes(profile_of("murrow-offset-120").raw)
+    bad = tmp_path / "letter.tif"
+    bad.write_bytes(b"no picture")
+    asked = ["batch", photo_tiff, bad, "--condition", cotton, "--condition", silk, "--total-ink", "230", "--out", out]
+    assert "photo.tif for Cotton 54T: photo Cotton 54T.tif" in run(*asked, "--plan", code=1)
+    assert not [path for path in out.iterdir() if path.suffix == ".tif"]
+    first = run(*asked, code=1)
+    assert "2 made, 0 there already, 2 failed" in first and "'letter.tif' is neither" in first
+    made = {path.name: path.stat().st_mtime_ns for path in out.iterdir()}
+    assert len(made) == 4
+    # Broken off in the middle of one file, which is not there then; the other is not touched.
+    (out / "photo Cotton 54T.tif").unlink()
+    assert "1 made, 1 there already" in run(*asked, code=1)
+    murrow = "photo Murrow Offset 120.tif"
+    assert (out / murrow).stat().st_mtime_ns == made[murrow]
+    # What was changed by somebody else is made anew, and so is everything under another recipe.
+    (out / murrow).write_bytes(b"x")
+    assert "1 made, 1 there already" in run(*asked, code=1)
+    assert "2 made, 0 there already" in run(*asked, "--intent", "perceptual", code=1)
+    assert "takes its conditions" in run(*asked, "--profile", cotton, code=2)
+
+
+def test_what_separations_cost_is_told_beside_each_other(run, cotton, photo_tiff, tmp_path):
+    inks = {ink: {"laydown_g_m2": 40, "price_per_kg": 15} for ink in "CMY"}
+    (tmp_path / "costs.json").write_text(json.dumps({"inks": inks, "medium_per_m2": 2}))
+    sheets = []
+    for black in ("none", "full"):
+        sheet = tmp_path / f"{black}.json"
+        run(
+            "separate", photo_tiff, "--profile", cotton, "--total-ink", "230", "--black", black, "--out",
+            tmp_path / f"{black}.tif", "--run-sheet", sheet,
+        )  # fmt: skip
+        told = json.loads(sheet.read_text())
+        told["artwork"]["resolution_ppi"] = 100
+        sheet.write_text(json.dumps(told))
+        sheets.append(sheet)
+    said = run("cost", *sheets, "--costs", tmp_path / "costs.json", "--copies", "100")
+    assert "against the first" in said and "Not counted, for nothing is said of them: K." in said
+    told = json.loads(run("cost", *sheets, "--costs", tmp_path / "costs.json", "--json"))
+    # Black in the place of colored inks saves money where it costs nothing.
+    assert told["full.json"]["total_money"] < told["none.json"]["total_money"]
+
+
 def test_inspect_tells_what_a_file_is(run, cotton, photo_tiff):
     told = json.loads(run("inspect", cotton, "--json"))
     assert told["device space"] == "CMYK"

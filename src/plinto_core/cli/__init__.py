@@ -11,6 +11,11 @@ from plinto_core.errors import PlintoError
 #: Each command: the module and the name it is found by, and what the list says of it.
 COMMANDS: dict[str, tuple[str, str, str]] = {
     "separate": ("lines", "separate", "Write SRC as inks."),
+    "batch": (
+        "batches",
+        "batch",
+        "Separate many pictures for several conditions, and go on where it was broken off.",
+    ),
     "films": ("lines", "films", "Write SRC as films."),
     "negative": ("lines", "negative", "Write SRC as a contact negative."),
     "tone-table": ("lines", "tone_table", "Make the tone table of a contact process from its step WEDGE."),
