@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from plinto_core.colorimetry import xyz_to_lab
 from plinto_core.icc.standard import rgb_profile
-from plinto_demo.shop import measure_chart
+from plinto_core.measurement.chart import correction_chart
+from plinto_demo.shop import measure, measure_chart
 from plinto_server.conditions.models import Condition
 from plinto_server.jobs.models import Run
 from tests.conftest import profile_of, shop_condition
@@ -93,3 +95,42 @@ def test_what_makes_no_condition_is_refused_and_nothing_is_kept(client, name, da
     answer = _send(client, name, data)
     assert answer.status_code == 422 and words in answer.json()["detail"]
     assert Condition.objects.count() == 0 and Run.objects.count() == 0
+
+
+NUMBERS = {
+    "name": "Supplier's tote", "paper": [92, 0, 3], "gain_percent": {"C": 22, "M": 22, "Y": 20},
+    "solids": {"C": [55, -36, -45], "M": [50, 70, -4], "Y": [88, -6, 86], "K": [22, 0, 1]},
+    "overprints": {"CM": [28, 18, -44]},
+}  # fmt: skip
+
+
+def test_a_condition_from_numbers_is_seen_made_marked_and_moved_by_a_few_patches(client):
+    looked = client.post("/api/conditions/numbers/look", {"numbers": NUMBERS}, content_type="application/json").json()
+    assert looked["inks"] == ["C", "M", "Y", "K"] and "M+Y" in looked["missing"] and "C+M" not in looked["missing"]
+    told = {each["inks"]: each for each in looked["solids"]}
+    assert told["C+M"]["given"] and told["C+M"]["lab"] == [28, 18, -44] and not told["M+Y"]["given"]
+    assert looked["gamut"]["volume"] > 100_000
+    bad = {"numbers": {**NUMBERS, "solids": {}}}
+    assert client.post("/api/conditions/numbers/look", bad, content_type="application/json").status_code == 422
+    asked = client.post("/api/conditions/numbers/make", {"numbers": NUMBERS}, content_type="application/json")
+    assert asked.status_code == 202, asked.content
+    work()
+    made = Condition.objects.get(name="Supplier's tote")
+    assert (made.made_from, made.status, made.patches) == ("numbers", "draft", 0)
+    assert "15 % at the half tone is assumed" in " ".join(made.report["notes"])
+    kept = client.get(f"/api/conditions/{made.slug}/numbers").json()
+    assert kept["solids"]["K"] == [22, 0, 1]
+    patches = client.get(f"/api/conditions/{made.slug}/numbers/patches").content
+    assert patches.count(b"\n") > 24
+    # Printed on a press that gains more, and measured.
+    shop = shop_condition("cotton-54t")
+    data = measure(shop, correction_chart(("C", "M", "Y", "K")), seed=2).to_cgats().encode()
+    place = f"/api/conditions/{made.slug}/numbers/correct"
+    strange = client.post(place, {"file": SimpleUploadedFile("x.txt", b"no data")})
+    assert strange.status_code == 422
+    assert client.post(place, {"file": SimpleUploadedFile("strip.txt", data)}).status_code == 202
+    work()
+    moved = Condition.objects.get(name="Supplier's tote, corrected")
+    assert "24 measured patches" in moved.report["notes"][0]
+    aim = measure(shop, np.array([[0, 0, 0, 0.0]]), seed=3)
+    assert moved.substrate_lab == pytest.approx(xyz_to_lab(aim.xyz[0]).tolist(), abs=0.3)

@@ -238,12 +238,27 @@ def _three(mean: float, p99: float, worst: float) -> str:
 @click.option(
     "--total-ink", type=click.FloatRange(50, 600), help="Most ink on one spot, %. Default: read from the model."
 )
-def from_inks(numbers: Path, out: Path, total_ink: float | None) -> None:
-    """Build a usable profile from a few NUMBERS (JSON): Lab of paper, solids and overprints, dot gain of each ink."""
+@click.option(
+    "--patches", type=FILE, help="Measured patches of the same inks (a control strip), which move the model."
+)
+def from_inks(numbers: Path, out: Path, total_ink: float | None, patches: Path | None) -> None:
+    """Build a usable profile from a few NUMBERS (JSON): Lab of paper, solids and overprints, dot gain of each ink.
+
+    Overprints that are not given are predicted, and named.
+    """
+    from plinto_core.measurement.cgats import read_measurements
+    from plinto_core.press.corrected import corrected
     from plinto_core.press.from_inks import ink_numbers_from_json, model_from_inks
 
     given = ink_numbers_from_json(read_json(numbers, "paper, solids, overprints and gain_percent"))
-    model = model_from_inks(given)
+    if patches is None:
+        model = model_from_inks(given)
+        if given.missing_overprints:
+            click.echo(f"Predicted, for nobody gave them: {', '.join(given.missing_overprints)}")
+    else:
+        moved = corrected(given, read_measurements(patches.read_bytes(), patches.name)[0])
+        model = moved.model
+        click.echo(f"{moved.patches} patches: ΔE00 {moved.before:.2f} by the numbers, {moved.after:.2f} now")
     black = usual_black(model.inks)
     total = total_ink or automatic_total(model, black)[0]
     made = build_output_profile(model, BuildSettings(given.name, InkLimits(total), black))

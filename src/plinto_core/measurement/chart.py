@@ -10,6 +10,8 @@ from plinto_core.inks.names import NAMES
 from plinto_core.measurement.measurements import colorants, device_columns, device_fields
 
 Array = NDArray[np.float64]
+#: Patches that correct a condition from numbers.
+_CORRECTING = 24
 
 _RAMP_STEPS = (0.0, 0.02, 0.04, 0.07, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 1.0)
 
@@ -81,6 +83,16 @@ def strip_chart(inks: tuple[str, ...]) -> Array:
             gray[process] = level * np.array([1.0, 0.8, 0.8])
             rows.append(gray)
     return np.array(rows)
+
+
+def correction_chart(inks: tuple[str, ...]) -> Array:
+    """Twenty-four patches, ink values 0…1 (fewer inks: fewer), that tell most of a press that is known from numbers: paper,
+    solids and overprints, half and quarter tones, and grays of all inks together."""
+    count = len(inks)
+    full = np.array(sorted(product((0.0, 1.0), repeat=count), key=lambda lies: (sum(lies), lies[::-1])))
+    tones = np.vstack([np.eye(count) * 0.5, np.full((2, count), 0.5) * [[1.0], [0.5]], np.eye(count) * 0.25])
+    rows = np.vstack([full[: max(_CORRECTING - len(tones), count + 1)], tones])
+    return np.asarray(rows[: max(_CORRECTING, count + 2)])
 
 
 def chart_text(layout: Array, letters: tuple[str, ...]) -> str:

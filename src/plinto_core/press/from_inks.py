@@ -1,27 +1,36 @@
-"""A condition from a few numbers: Lab of paper, solids and overprints, dot gain of each ink (cellular Neugebauer)."""
+"""A condition from a few numbers: Lab of paper, solids and overprints, dot gain of each ink (Neugebauer, Yule-Nielsen)."""
 
-from dataclasses import dataclass, field
+import json
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass, field
 from functools import cache
-from itertools import product
+from itertools import combinations, product
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
+from scipy.interpolate import PchipInterpolator
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import CharacterizationError
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
+from plinto_core.press.overprints import films_of
 
 Array = NDArray[np.float64]
 Lab = tuple[float, float, float]
+MOST_INKS = 8
+#: Gain of tone value at the half tone where nobody says it, in percent points.
+_USUAL_GAIN = 15.0
 
 
 @dataclass(frozen=True)
 class InkNumbers:
     """What a supplier gives: ICC-absolute Lab (D50) of the paper, of each solid and of overprints (as 'CM').
 
-    `gain_percent` is the gain at the half tone; `spread` the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
+    `gain_percent` is the gain of tone value at the half tone, as a densitometer has it (ISO 12647-1: Murray-Davies, so
+    that light spread in the stock is part of it); `tone_curves` (dot, tone value) pairs in percent in its place.
+    `spread` is the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
     """
 
     name: str
@@ -30,17 +39,50 @@ class InkNumbers:
     overprints: dict[str, Lab] = field(default_factory=dict)
     gain_percent: dict[str, float] = field(default_factory=dict)
     spread: float = 1.7
+    tone_curves: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        if not 1 <= len(self.solids) <= 6:
-            raise CharacterizationError(f"'{self.name}' names {len(self.solids)} solids; one to six inks are meant.")
+        if not 1 <= len(self.solids) <= MOST_INKS:
+            raise CharacterizationError(
+                f"'{self.name}' names {len(self.solids)} solids; one to eight inks are meant."
+            )
+        for letter, curve in self.tone_curves.items():
+            if not _rises(curve):
+                raise CharacterizationError(
+                    f"'{self.name}': the tone curve of {letter} has to rise, with dots between 0 and 100 % and tones of 0 "
+                    "to 100 %."
+                )
         if not 1 <= self.spread <= 4 or any(not 0 <= gain <= 45 for gain in self.gain_percent.values()):
             raise CharacterizationError(f"'{self.name}': spread is 1 to 4, dot gain 0 to 45 %.")
-        strangers = {letter for inks in self.overprints for letter in inks} | self.gain_percent.keys()
+        named = {letter for inks in self.overprints for letter in self.inks_in(inks)}
+        strangers = named | self.gain_percent.keys() | self.tone_curves.keys()
         if strangers - self.solids.keys():
             raise CharacterizationError(
                 f"'{self.name}' speaks of {', '.join(sorted(strangers - self.solids.keys()))} and has no solid of it."
             )
+
+    def inks_in(self, overprint: str) -> tuple[str, ...]:
+        """The inks of an overprint's key: letters next to each other ('CM'), or names with '+' between them."""
+        return tuple(part.strip() for part in overprint.split("+")) if "+" in overprint else tuple(overprint)
+
+    @property
+    def missing_overprints(self) -> tuple[str, ...]:
+        """Overprints of two inks that nobody gave, and that are predicted."""
+        given = {frozenset(self.inks_in(key)) for key in self.overprints}
+        return tuple(
+            "+".join(pair) for pair in combinations(in_order(self.solids), 2) if frozenset(pair) not in given
+        )
+
+
+def _rises(curve: tuple[tuple[float, float], ...]) -> bool:
+    dots, tones = [dot for dot, _ in curve], [tone for _, tone in curve]
+    within = bool(curve) and dots[0] > 0 and dots[-1] < 100 and tones[0] >= 0 and tones[-1] <= 100
+    return within and dots == sorted(set(dots)) and tones == sorted(tones)
+
+
+def in_order(inks: Iterable[str]) -> tuple[str, ...]:
+    """Inks in the order of a model: C, M, Y, K, then the others by letter."""
+    return tuple(sorted(inks, key=lambda letter: ("CMYK".find(letter) % 99, letter)))
 
 
 #: What inks look like until somebody measures them: enough to draw a chart on the screen.
@@ -57,7 +99,15 @@ def guessed_model(letters: tuple[str, ...]) -> ForwardModel:
         lab = _GUESSED.get(letter.upper(), (50.0, 0.0, 0.0))
         light = letter.islower()
         numbers[letter] = (100 - (100 - lab[0]) * 0.4, lab[1] * 0.4, lab[2] * 0.4) if light else lab
-    return _neugebauer(letters, lab_to_xyz((95, 0, 0)), {k: lab_to_xyz(v) for k, v in numbers.items()}, {}, {}, 1.7)
+    paper, solids = lab_to_xyz((95, 0, 0)), {k: lab_to_xyz(v) for k, v in numbers.items()}
+    # Good enough to look at, and at once: shares of light multiply.
+    primaries = []
+    for present in _sets(letters):
+        xyz = paper.copy()
+        for letter in present:
+            xyz = xyz * solids[letter] / paper
+        primaries.append(xyz)
+    return printed(letters, np.array(primaries), np.full((len(letters), 2), [_USUAL_GAIN / 100, 0.0]), 1.7)
 
 
 @cache
@@ -77,43 +127,94 @@ def ink_numbers_from_json(plain: object) -> InkNumbers:
 
 def ink_numbers_to_json(numbers: InkNumbers) -> dict[str, Any]:
     """Plain values, to be saved and handed on."""
-    return {k: (list(v) if isinstance(v, tuple) else v) for k, v in numbers.__dict__.items()}
+    plain: dict[str, Any] = json.loads(json.dumps(asdict(numbers)))
+    return plain
 
 
 def model_from_inks(numbers: InkNumbers) -> ForwardModel:
-    """A forward model: Yule-Nielsen-modified Neugebauer in XYZ over the overprints, given or multiplied."""
-    inks = tuple(sorted(numbers.solids, key=lambda letter: ("CMYK".find(letter) % 99, letter)))
+    """A forward model of the numbers: overprints as they are given, or predicted (`overprints.films_of`)."""
+    inks = in_order(numbers.solids)
+    return printed(inks, primaries_of(numbers), tones_of(numbers), numbers.spread, _curves(numbers, inks))
+
+
+def primaries_of(numbers: InkNumbers) -> Array:
+    """XYZ (2**inks, 3) of paper, solids and every overprint, the first ink varying slowest; given ones as they are."""
+    inks = in_order(numbers.solids)
     paper = lab_to_xyz(numbers.paper)
     solids = {letter: lab_to_xyz(lab) for letter, lab in numbers.solids.items()}
-    given = {frozenset(key): lab_to_xyz(lab) for key, lab in numbers.overprints.items()}
-    return _neugebauer(inks, paper, solids, given, numbers.gain_percent, numbers.spread)
+    given = {frozenset(numbers.inks_in(key)): lab_to_xyz(lab) for key, lab in numbers.overprints.items()}
+    sets = _sets(inks)
+    primaries = films_of(paper, solids, given).xyz(sets)
+    for at, present in enumerate(sets):
+        known = paper if not present else solids[present[0]] if len(present) == 1 else given.get(frozenset(present))
+        if known is not None:
+            primaries[at] = known
+    return primaries
 
 
-def _neugebauer(
-    inks: tuple[str, ...], paper: Array, solids: dict[str, Array], given: dict[frozenset[str], Array],
-    gain_percent: dict[str, float], spread: float,
-) -> ForwardModel:  # fmt: skip
-    primaries = []
-    for present in product((0, 1), repeat=len(inks)):
-        letters = frozenset(letter for letter, on in zip(inks, present, strict=True) if on)
-        xyz = given.get(letters)
-        if xyz is None:
-            # Inks that nobody measured on each other are taken as clear films: their shares of light multiply.
-            xyz = paper.copy()
-            for letter in letters:
-                xyz = xyz * solids[letter] / paper
-        primaries.append(xyz)
-    n = spread
-    rooted = np.maximum(np.array(primaries), 1e-6) ** (1 / n)
-    dots = ink_grid(len(inks))
-    area = np.empty_like(dots)
-    for index, letter in enumerate(inks):
-        gain = gain_percent.get(letter, 15.0) / 100
-        area[:, index] = np.clip(dots[:, index] + 4 * gain * dots[:, index] * (1 - dots[:, index]), 0, 1)
-    weights = np.ones((len(dots), 1))
-    for index in range(len(inks)):
+def tones_of(numbers: InkNumbers) -> Array:
+    """(inks, 2): gain of tone value at the half tone (fraction), and how far it leans to the dark side (0: evenly)."""
+    inks = in_order(numbers.solids)
+    return np.array([[numbers.gain_percent.get(letter, _USUAL_GAIN) / 100, 0.0] for letter in inks])
+
+
+def _sets(inks: tuple[str, ...]) -> list[tuple[str, ...]]:
+    return [
+        tuple(letter for letter, on in zip(inks, present, strict=True) if on)
+        for present in product((0, 1), repeat=len(inks))
+    ]
+
+
+def _curves(numbers: InkNumbers, inks: tuple[str, ...]) -> dict[int, PchipInterpolator]:
+    return {
+        inks.index(letter): PchipInterpolator(*np.array([(0.0, 0.0), *curve, (100.0, 100.0)]).T / 100)
+        for letter, curve in numbers.tone_curves.items()
+    }
+
+
+def areas(
+    dots: Array, primaries: Array, gains: Array, spread: float, curves: dict[int, PchipInterpolator] | None = None
+) -> Array:  # fmt: skip
+    """Dot areas (n, inks) that print the tone values of gains or curves, with light spread by the stock.
+
+    Tone value is Murray-Davies on the component that the ink absorbs most; with n above 1 a smaller area prints it.
+    """
+    inks = dots.shape[1]
+    found = np.empty_like(dots)
+    for index in range(inks):
+        solid = primaries[2 ** (inks - 1 - index)]
+        component = int((primaries[0] - solid).argmax())
+        light, dark = max(primaries[0][component], 1e-6), max(solid[component], 1e-6)
+        dot = dots[:, index]
+        if curves and index in curves:
+            tone = np.asarray(curves[index](dot))
+        else:
+            gain, lean = gains[index]
+            tone = dot + 4 * gain * dot * (1 - dot) * (1 + lean * (2 * dot - 1))
+        tone = np.clip(tone, 0, 1)
+        left = np.maximum(light - tone * (light - dark), 1e-6) ** (1 / spread)
+        span = light ** (1 / spread) - dark ** (1 / spread)
+        found[:, index] = np.clip((light ** (1 / spread) - left) / span, 0, 1) if span > 1e-9 else dot
+    return found
+
+
+def mixed(area: Array, primaries: Array, spread: float) -> Array:
+    """XYZ (n, 3) of dot areas (n, inks) over the primaries (2**inks, 3): Demichel's shares, Yule and Nielsen's n."""
+    weights = np.ones((len(area), 1))
+    for index in range(area.shape[1]):
         a = area[:, index, None, None]
-        weights = (weights[..., None] * np.concatenate([1 - a, a], axis=-1)).reshape(len(dots), -1)
-    lab = xyz_to_lab((weights @ rooted) ** n * D50_XYZ / paper)
+        weights = (weights[..., None] * np.concatenate([1 - a, a], axis=-1)).reshape(len(area), -1)
+    return np.asarray((weights @ np.maximum(primaries, 1e-6) ** (1 / spread)) ** spread)
+
+
+def printed(
+    inks: tuple[str, ...], primaries: Array, gains: Array, spread: float,
+    curves: dict[int, PchipInterpolator] | None = None,
+) -> ForwardModel:  # fmt: skip
+    """The forward model of primaries (2**inks, 3) XYZ, gains (inks, 2) and light spread."""
+    dots = ink_grid(len(inks))
+    xyz = mixed(areas(dots, primaries, gains, spread, curves), primaries, spread)
+    paper = primaries[0]
+    lab = xyz_to_lab(xyz * D50_XYZ / paper)
     lab[0] = (100.0, 0.0, 0.0)
     return ForwardModel(inks, GRID_POINTS[len(inks)], lab.astype(np.float32), paper)

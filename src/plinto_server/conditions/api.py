@@ -9,13 +9,14 @@ from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
 from pydantic import FiniteFloat
 
 from plinto_core.analysis.cost import InkCost
+from plinto_core.press.from_inks import InkNumbers
 from plinto_core.profiling.build_profile import BuildSettings
 from plinto_core.profiling.drift import Drift, Tolerances
 from plinto_core.profiling.judge import Judgement
 from plinto_core.profiling.variant import Variant
 from plinto_core.recipe.black import BlackPolicy
 from plinto_server.accounts.roles import may, person_of
-from plinto_server.conditions import building, drift, intake, library, looking, presets, service
+from plinto_server.conditions import building, drift, intake, library, looking, numbers, presets, service
 from plinto_server.conditions.library import ConditionWish, MediumWish
 from plinto_server.conditions.looking import ProfileFacts, SentThrough
 from plinto_server.conditions.models import Condition, Medium, StripReading
@@ -73,8 +74,13 @@ class ConditionOut(Schema):
     has_device: bool
     printed_inks: list[str]
     ink_costs: dict[str, InkCost]
+    from_numbers: bool
 
     version: int
+
+    @staticmethod
+    def resolve_from_numbers(condition: Condition) -> bool:
+        return bool(condition.report.get("from_numbers"))
 
     @staticmethod
     def resolve_tolerances(condition: Condition) -> Tolerances:
@@ -348,6 +354,47 @@ def profile(request: HttpRequest, slug: str) -> FileResponse:
 def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[TakenIn]:
     """A condition from an ICC profile or from measurements (CGATS, CxF), as a run; 422 says what is wrong with them."""
     run = intake.take_in(part_of_upload(file), file.name or "", person_of(request))
+    return Status(202, TakenIn(run_id=run.id))
+
+
+class NumbersIn(Schema):
+    """A supplier's numbers; `total_ink_percent` None: as dark as is worth it."""
+
+    numbers: InkNumbers
+    total_ink_percent: float | None = Field(None, ge=50, le=800)
+
+
+@router.post("/numbers/look", response=numbers.NumbersLook)
+def look_at_numbers(request: HttpRequest, given: NumbersIn) -> numbers.NumbersLook:
+    """Solids, predicted overprints and gamut of numbers; nothing is kept."""
+    return numbers.look(given.numbers)
+
+
+@router.post("/numbers/make", response={202: TakenIn}, auth=may("conditions"))
+def from_numbers(request: HttpRequest, given: NumbersIn) -> Status[TakenIn]:
+    """A condition of a supplier's numbers, as a run."""
+    return Status(202, TakenIn(run_id=numbers.ask(given.numbers, given.total_ink_percent, person_of(request)).id))
+
+
+@router.get("/{slug}/numbers", response=InkNumbers)
+def its_numbers(request: HttpRequest, slug: str) -> InkNumbers:
+    """The numbers that a condition comes from; 422 where it does not."""
+    return numbers.numbers_of(condition_by_slug(slug))
+
+
+@router.get("/{slug}/numbers/patches")
+def correcting_patches(request: HttpRequest, slug: str) -> HttpResponse:
+    """A few patches to print and measure, as CGATS."""
+    condition = condition_by_slug(slug)
+    disposition = f"attachment; filename*=UTF-8''{quote(f'{condition.name} patches.txt')}"
+    text = numbers.patches_for(condition)
+    return HttpResponse(text, content_type="text/plain; charset=utf-8", headers={"Content-Disposition": disposition})
+
+
+@router.post("/{slug}/numbers/correct", response={202: TakenIn}, auth=may("conditions"))
+def correct_numbers(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Status[TakenIn]:
+    """A condition of the same numbers moved by measured patches, as a run; 422 says what does not fit."""
+    run = numbers.correct(condition_by_slug(slug), part_of_upload(file), file.name or "", person_of(request))
     return Status(202, TakenIn(run_id=run.id))
 
 

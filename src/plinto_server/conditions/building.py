@@ -12,6 +12,8 @@ from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.values import Text
 from plinto_core.measurement.cgats import as_it_came, read_measurements
 from plinto_core.press.calibration import Calibration, calibration_from_json, calibration_of
+from plinto_core.press.corrected import corrected
+from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_json, model_from_inks
 from plinto_core.profiling.build_profile import (
     BuildSettings,
     automatic_total,
@@ -90,6 +92,8 @@ def carry_out(run: Run, attempt: Attempt) -> Done:
 def _made(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
     if "from" in run.recipe:
         return _again(service.condition_by_slug(run.recipe["from"]), build_settings_from_json(run.recipe["settings"]))
+    if run.recipe.get("intake") == "numbers":
+        return _of_numbers(run, progress)
     data = store.path_of(run.source_sha256).read_bytes()
     if run.recipe.get("intake") == "profile":
         return parse(data), {}
@@ -105,6 +109,41 @@ def _again(condition: Condition, settings: BuildSettings) -> tuple[Profile, dict
         core.model, settings, data.text if isinstance(data, Text) else "", calibration_of(core.profile), core.tables
     )
     return made, {k: v for k, v in condition.report.items() if k != "total_by_lightness"}
+
+
+def _of_numbers(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
+    """A profile of a supplier's numbers, moved by measured patches where there are any; what it cannot know is noted."""
+    numbers = ink_numbers_from_json(run.recipe["numbers"])
+    notes = ["It comes from numbers: nothing of it was measured here."]
+    if run.source_sha256:
+        measured, _ = read_measurements(store.path_of(run.source_sha256).read_bytes(), run.artwork_name)
+        moved = corrected(numbers, measured)
+        model = moved.model
+        notes = [
+            f"It comes from numbers and {moved.patches} measured patches: ΔE00 {moved.before:.2f} by the numbers alone, "
+            f"{moved.after:.2f} with them."
+        ]
+    else:
+        model = model_from_inks(numbers)
+    if numbers.missing_overprints:
+        notes.append(f"Predicted, for nobody gave them: overprints {', '.join(numbers.missing_overprints)}.")
+    unsaid = [ink for ink in model.inks if ink not in numbers.gain_percent and ink not in numbers.tone_curves]
+    if unsaid:
+        notes.append(f"Nobody gave the dot gain of {', '.join(unsaid)}: 15 % at the half tone is assumed.")
+    progress(0.3)
+    black = usual_black(model.inks)
+    tables = precompute(model)
+    percent, totals, lightness = automatic_total(model, black, tables)
+    total = float(run.recipe.get("total_ink_percent") or percent)
+    settings = BuildSettings(numbers.name[:100], InkLimits(min(total, 100.0 * len(model.inks))), black)
+    progress(0.5)
+    profile = build_output_profile(model, settings, tables=tables)
+    return profile, {
+        "from_numbers": ink_numbers_to_json(numbers),
+        "notes": notes,
+        "patches": 0,
+        "total_by_lightness": [[float(t), round(float(v), 2)] for t, v in zip(totals, lightness, strict=True)],
+    }
 
 
 def from_measurements(

@@ -7,6 +7,7 @@ export type BuildSettings = Schemas["BuildSettings"];
 export type Medium = Schemas["MediumOut"];
 export type Strip = Schemas["StripOut"];
 export type Tolerances = Schemas["Tolerances"];
+export type InkNumbers = Schemas["InkNumbers"];
 export type ConditionWish = Partial<Schemas["ConditionWish"]>;
 
 const place = (artworkId: number, slug: string) => ({ path: { artwork_id: artworkId, slug } });
@@ -275,4 +276,44 @@ export function useThrough(
     retry: false,
     queryFn: () => taken(api.POST("/api/conditions/{slug}/through", { params: at(slug), body })),
   });
+}
+
+/** What a supplier's numbers come to, while they are typed. */
+export function useNumbersLook(numbers: InkNumbers | undefined) {
+  return useQuery({
+    queryKey: ["numbers", numbers],
+    enabled: numbers !== undefined,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      taken(api.POST("/api/conditions/numbers/look", { body: { numbers: numbers as InkNumbers } })),
+  });
+}
+
+export function useNumbersActions() {
+  const queries = useQueryClient();
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["runs"] });
+  const make = useMutation({
+    mutationFn: (body: Schemas["NumbersIn"]) => taken(api.POST("/api/conditions/numbers/make", { body })),
+    onSettled,
+  });
+  const correct = useMutation({
+    mutationFn: ({ slug, file }: { slug: string; file: File }) =>
+      upload<{ run_id: number }>(file, () => undefined, `/api/conditions/${slug}/numbers/correct`),
+    onSettled,
+  });
+  /** A file that was exported here; the server says what is wrong with it. */
+  const read = useMutation({
+    mutationFn: async (file: File) => {
+      let numbers: InkNumbers;
+      try {
+        numbers = JSON.parse(await file.text()) as InkNumbers;
+      } catch {
+        throw new Error(`'${file.name}' is no JSON. Export numbers from Plinto, and import that.`);
+      }
+      await taken(api.POST("/api/conditions/numbers/look", { body: { numbers } }));
+      return numbers;
+    },
+  });
+  return { make, correct, read };
 }

@@ -703,6 +703,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/conditions/numbers/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Numbers
+         * @description Solids, predicted overprints and gamut of numbers; nothing is kept.
+         */
+        post: operations["plinto_server_conditions_api_look_at_numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/numbers/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Numbers
+         * @description A condition of a supplier's numbers, as a run.
+         */
+        post: operations["plinto_server_conditions_api_from_numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Its Numbers
+         * @description The numbers that a condition comes from; 422 where it does not.
+         */
+        get: operations["plinto_server_conditions_api_its_numbers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/numbers/patches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Correcting Patches
+         * @description A few patches to print and measure, as CGATS.
+         */
+        get: operations["plinto_server_conditions_api_correcting_patches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conditions/{slug}/numbers/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct Numbers
+         * @description A condition of the same numbers moved by measured patches, as a run; 422 says what does not fit.
+         */
+        post: operations["plinto_server_conditions_api_correct_numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conditions/{slug}/judgement": {
         parameters: {
             query?: never;
@@ -2977,6 +3077,8 @@ export interface components {
             ink_costs: {
                 [key: string]: components["schemas"]["InkCost"];
             };
+            /** From Numbers */
+            from_numbers: boolean;
             /** Version */
             version: number;
         };
@@ -3244,6 +3346,8 @@ export interface components {
             ink_costs: {
                 [key: string]: components["schemas"]["InkCost"];
             };
+            /** From Numbers */
+            from_numbers: boolean;
             /** Version */
             version: number;
             /** Report */
@@ -3511,6 +3615,92 @@ export interface components {
              * @default
              */
             beside: string;
+        };
+        /**
+         * NumbersLook
+         * @description What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit.
+         */
+        NumbersLook: {
+            /** Inks */
+            inks: string[];
+            /** Solids */
+            solids: components["schemas"]["Solid"][];
+            /** Missing */
+            missing: string[];
+            gamut: components["schemas"]["Gamut"];
+        };
+        /**
+         * Solid
+         * @description Paper, a solid or an overprint: ICC-absolute Lab, as a screen shows it, and whether it was given or predicted.
+         */
+        Solid: {
+            /** Inks */
+            inks: string;
+            /** Lab */
+            lab: number[];
+            /** Swatch */
+            swatch: string;
+            /** Given */
+            given: boolean;
+        };
+        /**
+         * InkNumbers
+         * @description What a supplier gives: ICC-absolute Lab (D50) of the paper, of each solid and of overprints (as 'CM').
+         *
+         *     `gain_percent` is the gain of tone value at the half tone, as a densitometer has it (ISO 12647-1: Murray-Davies, so
+         *     that light spread in the stock is part of it); `tone_curves` (dot, tone value) pairs in percent in its place.
+         *     `spread` is the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
+         */
+        InkNumbers: {
+            /** Name */
+            name: string;
+            /** Paper */
+            paper: [
+                number,
+                number,
+                number
+            ];
+            /** Solids */
+            solids: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Overprints */
+            overprints?: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Gain Percent */
+            gain_percent?: {
+                [key: string]: number;
+            };
+            /**
+             * Spread
+             * @default 1.7
+             */
+            spread: number;
+            /** Tone Curves */
+            tone_curves?: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+        };
+        /**
+         * NumbersIn
+         * @description A supplier's numbers; `total_ink_percent` None: as dark as is worth it.
+         */
+        NumbersIn: {
+            numbers: components["schemas"]["InkNumbers"];
+            /** Total Ink Percent */
+            total_ink_percent?: number | null;
         };
         /**
          * Judgement
@@ -7581,6 +7771,128 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_look_at_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersLook"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_from_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_its_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InkNumbers"];
+                };
+            };
+        };
+    };
+    plinto_server_conditions_api_correcting_patches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_conditions_api_correct_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
             };
         };
     };

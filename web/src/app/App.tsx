@@ -19,6 +19,7 @@ const LOAD = {
   ColorsRoom: () => import("../rooms/colors/ColorsRoom").then((room) => room.ColorsRoom),
   DriftPage: () => import("../rooms/conditions/DriftPage").then((room) => room.DriftPage),
   ProfilePage: () => import("../rooms/conditions/ProfilePage").then((room) => room.ProfilePage),
+  FromNumbersPage: () => import("../rooms/conditions/FromNumbersPage").then((room) => room.FromNumbersPage),
   GamutRoom: () => import("../rooms/gamut/GamutRoom").then((room) => room.GamutRoom),
   HouseRoom: () => import("../rooms/house/HouseRoom").then((room) => room.HouseRoom),
   PoliciesRoom: () => import("../rooms/policies/PoliciesRoom").then((room) => room.PoliciesRoom),
@@ -37,6 +38,7 @@ const ConditionsRoom = entered(LOAD.ConditionsRoom);
 const ColorsRoom = entered(LOAD.ColorsRoom);
 const DriftPage = entered(LOAD.DriftPage);
 const ProfilePage = entered(LOAD.ProfilePage);
+const FromNumbersPage = entered(LOAD.FromNumbersPage);
 const GamutRoom = entered(LOAD.GamutRoom);
 const HouseRoom = entered(LOAD.HouseRoom);
 const PoliciesRoom = entered(LOAD.PoliciesRoom);
@@ -94,6 +96,7 @@ function Rooms({ session }: { session: Session }) {
               <Route path="/house" element={room(<HouseRoom />)} />
               <Route path="/policies" element={room(<PoliciesRoom />)} />
               <Route path="/people" element={room(<PeopleRoom />)} />
+              <Route path="/conditions/from-numbers" element={room(<FromNumbersPage />)} />
               <Route path="/conditions/:slug" element={room(<ConditionPage />)} />
               <Route path="/conditions/:slug/build" element={room(<BuildPage />)} />
               <Route path="/conditions/:slug/profile" element={room(<ProfilePage />)} />

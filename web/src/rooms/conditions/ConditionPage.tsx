@@ -12,6 +12,7 @@ import { Choice } from "../../shared/ui/Choice";
 import { History } from "../../shared/ui/History";
 import { BeforeAfter } from "./BeforeAfter";
 import { ConditionHead } from "./ConditionHead";
+import { CorrectNumbers } from "./CorrectNumbers";
 import { CostFields } from "./CostFields";
 import { DecidedFields } from "./DecidedFields";
 import { useOneCondition } from "./useOneCondition";
@@ -92,6 +93,7 @@ function Judged({ condition }: { condition: Condition }) {
         />
         <DecidedFields condition={condition} />
         <CostFields condition={condition} />
+        {condition.from_numbers && <CorrectNumbers condition={condition} />}
         {uses.length > 0 && (
           <p className="soft">
             Condition of {uses.length === 1 ? "the output" : "the outputs"}{" "}

@@ -41,6 +41,7 @@ export function ConditionsRoom() {
             New characterization
           </Button>
           <Button onClick={() => input.current?.click()}>Import a profile or measurements</Button>
+          <Link to="/conditions/from-numbers">From a supplier's numbers</Link>
           <Link to="/gamut">Gamuts</Link>
         </div>
         <input
@@ -103,7 +104,9 @@ export function ConditionsRoom() {
               <td className="number unbroken">
                 {condition.patches
                   ? `${condition.fit_mean.toFixed(2)} / ${condition.fit_p95.toFixed(2)}`
-                  : "as a profile"}
+                  : condition.from_numbers
+                    ? "from numbers"
+                    : "as a profile"}
               </td>
               <td className="unbroken">
                 <Link to={`/conditions/${condition.slug}/drift`}>

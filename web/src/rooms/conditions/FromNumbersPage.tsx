@@ -1,0 +1,337 @@
+import Button from "@mui/material/Button";
+import { type ClipboardEvent, useDeferredValue, useRef, useState } from "react";
+import { Link } from "react-router";
+import { type InkNumbers, useNumbersActions, useNumbersLook } from "../../api/conditionQueries";
+import { useRuns } from "../../api/queries";
+import { fixed } from "../../shared/figures";
+import { FileInput } from "../../shared/ui/FileInput";
+import { RunLine } from "../../shared/ui/RunLine";
+import { SlicePlot } from "../gamut/SlicePlot";
+import "./numbers.css";
+
+interface Line {
+  id: number;
+  inks: string;
+  values: [string, string, string];
+  gain: string;
+}
+
+const EMPTY: [string, string, string] = ["", "", ""];
+const AT_FIRST: Line[] = ["", "C", "M", "Y", "K"].map((inks, id) => ({ id, inks, values: EMPTY, gain: "" }));
+
+const number = (text: string) => Number(text.trim().replace("−", "-").replace(",", "."));
+const isNumber = (text: string) => text.trim() !== "" && Number.isFinite(number(text));
+const keyOf = (inks: string) => inks.replace(/\s*\+\s*/g, "+").trim();
+/** 'CM', 'C+M' and 'C + M' are overprints; one letter, or a name without +, is a solid. */
+const isOverprint = (inks: string) => keyOf(inks).includes("+") || /^[CMYK]{2,}$/.test(keyOf(inks));
+
+/** What the lines say, as far as they are whole. */
+function numbersOf(name: string, lines: Line[], spread: number): InkNumbers | undefined {
+  const whole = lines.filter((line) => line.values.every(isNumber));
+  const lab = (line: Line) => line.values.map(number) as [number, number, number];
+  const paper = whole.find((line) => keyOf(line.inks) === "");
+  const solids = whole.filter((line) => keyOf(line.inks) && !isOverprint(line.inks));
+  if (!paper || solids.length === 0) return undefined;
+  return {
+    name,
+    paper: lab(paper),
+    solids: Object.fromEntries(solids.map((line) => [keyOf(line.inks), lab(line)])),
+    overprints: Object.fromEntries(
+      whole.filter((line) => isOverprint(line.inks)).map((line) => [keyOf(line.inks), lab(line)]),
+    ),
+    gain_percent: Object.fromEntries(
+      solids.filter((line) => isNumber(line.gain)).map((line) => [keyOf(line.inks), number(line.gain)]),
+    ),
+    tone_curves: {},
+    spread,
+  };
+}
+
+/** A condition from what a supplier gives: typed or pasted, its overprints predicted, its gamut beside it. */
+export function FromNumbersPage() {
+  const [name, setName] = useState("New condition from numbers");
+  const [lines, setLines] = useState(AT_FIRST);
+  const [spread, setSpread] = useState(1.7);
+  const [total, setTotal] = useState("");
+  const [runId, setRunId] = useState<number>();
+  const [level, setLevel] = useState(50);
+  const input = useRef<HTMLInputElement>(null);
+  const wanted = numbersOf(name, lines, spread);
+  const look = useNumbersLook(useDeferredValue(wanted));
+  const { make, read } = useNumbersActions();
+  const run = useRuns().data?.find((each) => each.id === runId);
+  const shown = wanted ? look.data : undefined;
+  const swatchOf = (inks: string) => {
+    const key = isOverprint(inks) && !inks.includes("+") ? [...keyOf(inks)].join("+") : keyOf(inks);
+    const same = (other: string) => other.split("+").sort().join() === key.split("+").sort().join();
+    return shown?.solids.find((each) => same(each.inks))?.swatch ?? "transparent";
+  };
+  const changed = (at: number, part: Partial<Line>) =>
+    setLines(lines.map((line, each) => (each === at ? { ...line, ...part } : line)));
+  const valued = (at: number, axis: number, text: string) => {
+    const values = [...(lines[at]?.values ?? EMPTY)] as [string, string, string];
+    values[axis] = text;
+    changed(at, { values });
+  };
+  const add = (inks: string) =>
+    setLines([
+      ...lines,
+      { id: Math.max(...lines.map((line) => line.id)) + 1, inks, values: EMPTY, gain: "" },
+    ]);
+
+  /** Cells of a table that was copied elsewhere fill the ones from here on. */
+  function pasted(event: ClipboardEvent, at: number, axis: number) {
+    const rows = event.clipboardData
+      .getData("text")
+      .trim()
+      .split(/\r?\n/)
+      .map((row) => row.split(/[\t;]|\s{1,}/).filter(Boolean));
+    if (rows.length === 1 && (rows[0]?.length ?? 0) < 2) return;
+    event.preventDefault();
+    const next = lines.map((line) => ({ ...line, values: [...line.values] as [string, string, string] }));
+    rows.forEach((cells, down) => {
+      const line = next[at + down];
+      cells.forEach((cell, right) => {
+        const place = axis + right;
+        if (line && place < 3) line.values[place] = cell;
+        else if (line && place === 3) line.gain = cell;
+      });
+    });
+    setLines(next);
+  }
+
+  function fill(numbers: InkNumbers) {
+    const line = (inks: string, lab: readonly number[], id: number, gain = ""): Line => ({
+      id,
+      inks,
+      values: lab.map(String) as [string, string, string],
+      gain,
+    });
+    const given = numbers.gain_percent ?? {};
+    const all = [
+      ["", numbers.paper] as const,
+      ...Object.entries(numbers.solids),
+      ...Object.entries(numbers.overprints ?? {}),
+    ];
+    setName(numbers.name);
+    setSpread(numbers.spread ?? 1.7);
+    setLines(
+      all.map(([inks, lab], id) => line(inks, lab, id, given[inks] === undefined ? "" : String(given[inks]))),
+    );
+  }
+
+  const exported = wanted && URL.createObjectURL(new Blob([JSON.stringify(wanted, null, 2)]));
+  return (
+    <main className="room from-numbers">
+      <header>
+        <div>
+          <h1>Condition from numbers</h1>
+          <p className="soft">
+            What a supplier gives: L*a*b* (D50, 2°, absolute) of paper, solids and overprints, and dot gain at
+            the half tone. What is missing is predicted, and marked.{" "}
+            <Link to="/conditions">All conditions</Link>
+          </p>
+        </div>
+        <div className="answers">
+          <Button onClick={() => input.current?.click()}>Import numbers</Button>
+          {exported && (
+            <a href={exported} download={`${name}.json`}>
+              Export
+            </a>
+          )}
+          <FileInput
+            at={input}
+            label="File of numbers"
+            accept=".json"
+            onFile={(file) => read.mutate(file, { onSuccess: fill })}
+          />
+        </div>
+      </header>
+      {read.error && (
+        <p className="notice" role="alert">
+          {read.error.message}
+        </p>
+      )}
+      <div className="parts">
+        <section>
+          <label className="name">
+            <span>Name</span>
+            <input className="field" value={name} onChange={(event) => setName(event.target.value)} />
+          </label>
+          <table className="table narrow" aria-label="Paper, solids and overprints">
+            <thead>
+              <tr>
+                <th />
+                <th>Inks</th>
+                <th>L*</th>
+                <th>a*</th>
+                <th>b*</th>
+                <th>Gain at 50 %</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {lines.map((line, at) => {
+                const called = line.inks ? line.inks : "paper";
+                return (
+                  <tr key={line.id}>
+                    <td>
+                      <span className="swatch wide" style={{ background: swatchOf(line.inks) }} />
+                    </td>
+                    <td>
+                      {at === 0 ? (
+                        <b>Paper</b>
+                      ) : (
+                        <input
+                          className="field ink"
+                          aria-label={`Inks of line ${at}`}
+                          placeholder="C, O, C+M"
+                          value={line.inks}
+                          onChange={(event) => changed(at, { inks: event.target.value })}
+                        />
+                      )}
+                    </td>
+                    {[0, 1, 2].map((axis) => (
+                      <td key={axis}>
+                        <input
+                          className="field"
+                          inputMode="decimal"
+                          aria-label={`${["L*", "a*", "b*"][axis]} of ${called}`}
+                          value={line.values[axis]}
+                          onChange={(event) => valued(at, axis, event.target.value)}
+                          onPaste={(event) => pasted(event, at, axis)}
+                        />
+                      </td>
+                    ))}
+                    <td>
+                      {at > 0 && !isOverprint(line.inks) && (
+                        <input
+                          className="field"
+                          inputMode="decimal"
+                          placeholder="15"
+                          aria-label={`Gain of ${called}, percent points`}
+                          value={line.gain}
+                          onChange={(event) => changed(at, { gain: event.target.value })}
+                          onPaste={(event) => pasted(event, at, 3)}
+                        />
+                      )}
+                    </td>
+                    <td>
+                      {at > 0 && (
+                        <button
+                          type="button"
+                          className="quiet-button soft"
+                          aria-label={`Remove ${called}`}
+                          onClick={() => setLines(lines.filter((_, each) => each !== at))}
+                        >
+                          Remove
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          <div className="answers">
+            <Button onClick={() => add("")}>Add an ink</Button>
+            <Button onClick={() => add(shown?.missing[0] ?? "C+M")}>Add an overprint</Button>
+          </div>
+          <label>
+            Light spread of the stock (Yule-Nielsen n){" "}
+            <input
+              className="field short"
+              type="number"
+              min={1}
+              max={4}
+              step={0.1}
+              value={spread}
+              onChange={(event) => setSpread(Number(event.target.value))}
+            />
+          </label>
+          <label>
+            Total ink, %{" "}
+            <input
+              className="field short"
+              inputMode="decimal"
+              placeholder="as dark as is worth it"
+              value={total}
+              onChange={(event) => setTotal(event.target.value)}
+            />
+          </label>
+          <div className="answers">
+            <Button
+              variant="contained"
+              disabled={!shown || !!look.error || make.isPending}
+              onClick={() =>
+                wanted &&
+                make.mutate(
+                  { numbers: wanted, total_ink_percent: isNumber(total) ? number(total) : null },
+                  { onSuccess: (made) => setRunId(made.run_id) },
+                )
+              }
+            >
+              Make the condition
+            </Button>
+          </div>
+          {make.error && (
+            <p className="notice" role="alert">
+              {make.error.message}
+            </p>
+          )}
+          {run && <RunLine run={run} />}
+          {run?.state === "done" && run.condition_slug && (
+            <p role="status">
+              It is a draft, marked as from numbers.{" "}
+              <Link to={`/conditions/${run.condition_slug}`}>See it</Link>
+            </p>
+          )}
+        </section>
+        <section aria-label="What the numbers come to">
+          {look.error && wanted && (
+            <p className="notice" role="alert">
+              {look.error.message}
+            </p>
+          )}
+          {!wanted && <p className="soft">Give the paper and one solid, and their gamut is drawn here.</p>}
+          {shown && (
+            <>
+              <SlicePlot gamuts={[shown.gamut]} cloud={undefined} level={level} />
+              <label>
+                At L* {level}{" "}
+                <input
+                  type="range"
+                  min={5}
+                  max={95}
+                  value={level}
+                  aria-label="Cut at L*"
+                  onChange={(event) => setLevel(Number(event.target.value))}
+                />
+              </label>
+              <p>
+                Gamut without an ink limit: <b>{fixed(shown.gamut.volume / 1000, 0)}</b> thousand ΔE³.
+              </p>
+              <table className="table narrow" aria-label="Overprints">
+                <tbody>
+                  {shown.solids
+                    .filter((each) => each.inks.includes("+"))
+                    .map((each) => (
+                      <tr key={each.inks}>
+                        <td>
+                          <span className="swatch wide" style={{ background: each.swatch }} /> {each.inks}
+                        </td>
+                        <td className="number">{each.lab.map((value) => fixed(value)).join("  ")}</td>
+                        <td className={each.given ? "strong" : "soft"}>
+                          {each.given ? "given" : "predicted"}
+                        </td>
+                      </tr>
+                    ))}
+                </tbody>
+              </table>
+            </>
+          )}
+        </section>
+      </div>
+    </main>
+  );
+}
