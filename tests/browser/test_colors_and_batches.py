@@ -95,7 +95,7 @@ def test_several_artworks_are_found_chosen_and_separated_as_a_batch(page: Page) 
     page.get_by_role("button", name="Pictures", exact=True).click()
     page.get_by_label("Choose Lantern row.png").check()
     page.get_by_role("button", name="Reset filters").click()
-    page.get_by_label("Choose Press card.tif").check()
+    page.get_by_label("Choose Seed pouch pattern.tif").check()
     expect(page.get_by_role("toolbar", name="The chosen artworks")).to_contain_text("2 chosen")
     page.get_by_role("button", name="Separate", exact=True).click()
     panel = page.get_by_role("region", name="Separate the chosen artworks")
@@ -115,7 +115,7 @@ def test_several_artworks_are_found_chosen_and_separated_as_a_batch(page: Page) 
     assert "Tern News 45 Lantern row.tif" in names and len(names) == 8
     line.get_by_role("button", name="Two by two").click()
     expect(line.get_by_role("row")).to_have_count(5)
-    page.get_by_label("Search runs").fill("cotton press card")
+    page.get_by_label("Search runs").fill("cotton seed pouch")
     expect(page.locator(".run")).to_have_count(1)
 
 

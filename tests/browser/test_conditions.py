@@ -9,8 +9,11 @@ from playwright.sync_api import Page, expect
 
 from plinto_core.deliver.code_limits import CodeLimits, held_within
 from plinto_core.icc.profile import parse
+from plinto_core.measurement.chart import correction_chart
 from plinto_core.press.calibration import calibration_of
+from plinto_demo.shop import measure
 from tests.browser.bench_page import choose, open_artwork_named, settled, slide
+from tests.conftest import shop_condition
 
 MEDIUM = "Orrin cotton paper, fine"
 
@@ -29,9 +32,11 @@ def _button(page: Page, name: str) -> None:
     page.get_by_role("button", name=name, exact=True).click(timeout=90_000)
 
 
-def _file(page: Page, link: str) -> bytes:
+def _file(page: Page, link: str, of: str = "") -> bytes:
+    """What a link gives; `of` names the run that it belongs to, where the demo has others."""
+    place = page.locator(".run", has_text=of) if of else page
     with page.expect_download() as coming:
-        page.get_by_role("link", name=link).first.click(timeout=60_000)
+        place.get_by_role("link", name=link).first.click(timeout=60_000)
     return Path(coming.value.path()).read_bytes()
 
 
@@ -184,7 +189,7 @@ def test_a_backlit_separation_is_delivered_in_the_printers_seven_inks(page: Page
     page.get_by_role("button", name="C c M m Y K k").click()
     _button(page, "Separate and write")
     seven = tmp_path / "seven.tif"
-    seven.write_bytes(_file(page, "Download TIFF"))
+    seven.write_bytes(_file(page, "Download TIFF", "Lumen Panel"))
     with tifffile.TiffFile(seven) as tiff:
         assert tiff.pages[0].shape[-1] == 7 and tiff.pages[0].tags["InkNames"].value.startswith(
             "Cyan\0Light cyan\0Magenta"
@@ -194,10 +199,50 @@ def test_a_backlit_separation_is_delivered_in_the_printers_seven_inks(page: Page
     _button(page, "Separate and write")
     page.wait_for_timeout(1500)
     four = tmp_path / "four.tif"
-    expect(page.locator(".run[data-state=done]")).to_have_count(2, timeout=60_000)
-    four.write_bytes(_file(page, "Download TIFF"))
+    expect(page.locator(".run[data-state=done]", has_text="Lumen Panel")).to_have_count(2, timeout=60_000)
+    four.write_bytes(_file(page, "Download TIFF", "Lumen Panel"))
     separation = tifffile.imread(four)[::40, ::40]
     # Light and dark inks together hold the limit that the separation was made for.
     printed = np.asarray(behind.apply_codes(separation), separation.dtype)
     assert np.array_equal(inks, held_within(printed, CodeLimits.of(np.ones(7), 3.4, 8)))
     assert inks.sum(axis=-1, dtype=int).max() <= 3.4 * 255
+
+
+def test_a_suppliers_numbers_become_a_condition_marked_as_such(page: Page) -> None:
+    _go(page, "Conditions")
+    page.get_by_role("link", name="From a supplier's numbers").click()
+    page.get_by_label("Name", exact=True).fill("Velder tote, supplier")
+    # A table copied from a data sheet: paper, four solids, with their gains.
+    table = "92\t0\t3\n55\t-36\t-45\t22\n50\t70\t-4\t22\n88\t-6\t86\t20\n22\t0\t1\t25"
+    page.get_by_label("L* of paper").focus()
+    page.evaluate(
+        """text => { const data = new DataTransfer(); data.setData('text', text);
+        const paste = new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true});
+        document.activeElement.dispatchEvent(paste); }""",
+        table,
+    )
+    expect(page.get_by_label("b* of Y", exact=True)).to_have_value("86")
+    expect(page.get_by_label("Gain of K, percent points")).to_have_value("25")
+    overprints = page.get_by_role("table", name="Overprints")
+    expect(overprints.get_by_role("row")).to_have_count(6)
+    _button(page, "Add an overprint")
+    page.get_by_label("Inks of line 5").fill("C+M")
+    for axis, value in (("L*", "28"), ("a*", "18"), ("b*", "-44")):
+        page.get_by_label(f"{axis} of C+M").fill(value)
+    expect(overprints.get_by_role("row", name=re.compile(r"C\+M.*given"))).to_be_visible()
+    _button(page, "Make the condition")
+    page.get_by_role("link", name="See it").click(timeout=90_000)
+    expect(page.get_by_text("From numbers.")).to_be_visible()
+    expect(page.get_by_text("Predicted, for nobody gave them")).to_be_visible()
+    with page.expect_download() as coming:
+        page.get_by_role("link", name="Patches to print (CGATS)").click()
+    assert "NUMBER_OF_SETS 24" in Path(coming.value.path()).read_text()
+    page.get_by_label("Measured patches").set_input_files(
+        {"name": "strip.txt", "mimeType": "text/plain", "buffer": _tote_patches()}
+    )
+    expect(page.get_by_role("link", name="see it")).to_be_visible(timeout=90_000)
+
+
+def _tote_patches() -> bytes:
+    """The cotton press's own patches, as somebody would measure them."""
+    return measure(shop_condition("cotton-54t"), correction_chart(("C", "M", "Y", "K")), seed=4).to_cgats().encode()

@@ -110,6 +110,10 @@ def test_a_condition_from_numbers_is_seen_made_marked_and_moved_by_a_few_patches
     told = {each["inks"]: each for each in looked["solids"]}
     assert told["C+M"]["given"] and told["C+M"]["lab"] == [28, 18, -44] and not told["M+Y"]["given"]
     assert looked["gamut"]["volume"] > 100_000
+    for count in (1, 2):
+        few = {"name": "few", "paper": [92, 0, 3], "solids": dict(list(NUMBERS["solids"].items())[:count])}
+        told_of = client.post("/api/conditions/numbers/look", {"numbers": few}, content_type="application/json")
+        assert told_of.status_code == 200 and told_of.json()["gamut"] is None
     bad = {"numbers": {**NUMBERS, "solids": {}}}
     assert client.post("/api/conditions/numbers/look", bad, content_type="application/json").status_code == 422
     asked = client.post("/api/conditions/numbers/make", {"numbers": NUMBERS}, content_type="application/json")

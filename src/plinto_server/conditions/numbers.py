@@ -2,14 +2,12 @@
 
 from dataclasses import dataclass
 
-import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
 
 from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.errors import CharacterizationError
-from plinto_core.gamut.boundary import boundary_of_surface
 from plinto_core.gamut.volume import hull, volume
 from plinto_core.measurement.cgats import read_measurements
 from plinto_core.measurement.chart import chart_text, correction_chart
@@ -22,6 +20,7 @@ from plinto_core.press.from_inks import (
     model_from_inks,
     primaries_of,
 )
+from plinto_core.profiling.judge import gamut_of
 from plinto_core.sandbox.client import check_file
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import Gamut
@@ -32,6 +31,8 @@ from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
 
 MADE_FROM = "numbers"
+#: Inks whose gamut is a body, and is drawn within a second or two.
+_SOLID, _QUICK = 3, 6
 
 
 @dataclass(frozen=True)
@@ -46,12 +47,22 @@ class Solid:
 
 @dataclass(frozen=True)
 class NumbersLook:
-    """What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit."""
+    """What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit (three to six inks:
+    fewer span no body, more take too long while one types)."""
 
     inks: list[str]
     solids: list[Solid]
     missing: list[str]
-    gamut: Gamut
+    gamut: Gamut | None
+
+
+def _gamut(numbers: InkNumbers) -> Gamut:
+    edge = gamut_of(model_from_inks(numbers))
+    drawn = hull(edge)
+    return Gamut(
+        "numbers", numbers.name, drawn.points.round(2).tolist(), screen_codes(drawn.points), drawn.triangles.tolist(),
+        drawn.wires.tolist(), volume(edge), 1.0,
+    )  # fmt: skip
 
 
 def look(numbers: InkNumbers) -> NumbersLook:
@@ -67,21 +78,7 @@ def look(numbers: InkNumbers) -> NumbersLook:
             known = len(present) < 2 or frozenset(present) in given
             solids.append(Solid("+".join(present), lab.round(1).tolist(), f"#{codes[at]:06x}", known))
     solids.sort(key=lambda each: each.inks.count("+") + bool(each.inks))
-    model = model_from_inks(numbers)
-    axis = np.linspace(0, 1, 9)
-    # The outside of ink space: every face where one ink is none or all, the others as they may.
-    others = np.stack(np.meshgrid(*[axis] * (len(inks) - 1), indexing="ij"), axis=-1).reshape(-1, len(inks) - 1)
-    faces = [
-        np.insert(others[:: max(1, len(others) // 4000)], at, end, axis=1)
-        for at in range(len(inks))
-        for end in (0, 1)
-    ]
-    edge = boundary_of_surface(model.lab(np.vstack(faces)))
-    drawn = hull(edge)
-    gamut = Gamut(
-        "numbers", numbers.name, drawn.points.round(2).tolist(), screen_codes(drawn.points), drawn.triangles.tolist(),
-        drawn.wires.tolist(), volume(edge), 1.0,
-    )  # fmt: skip
+    gamut = _gamut(numbers) if _SOLID <= len(inks) <= _QUICK else None
     return NumbersLook(list(inks), solids, list(numbers.missing_overprints), gamut)
 
 

@@ -3618,7 +3618,8 @@ export interface components {
         };
         /**
          * NumbersLook
-         * @description What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit.
+         * @description What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit (three to six inks:
+         *     fewer span no body, more take too long while one types).
          */
         NumbersLook: {
             /** Inks */
@@ -3627,7 +3628,7 @@ export interface components {
             solids: components["schemas"]["Solid"][];
             /** Missing */
             missing: string[];
-            gamut: components["schemas"]["Gamut"];
+            gamut: components["schemas"]["Gamut"] | null;
         };
         /**
          * Solid

@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
-import { useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Condition } from "../../api/client";
 import { useNumbersActions } from "../../api/conditionQueries";
@@ -13,6 +14,11 @@ export function CorrectNumbers({ condition }: { condition: Condition }) {
   const { correct } = useNumbersActions();
   const [runId, setRunId] = useState<number>();
   const run = useRuns().data?.find((each) => each.id === runId);
+  const queries = useQueryClient();
+  const done = run?.state === "done";
+  useEffect(() => {
+    if (done) void queries.invalidateQueries({ queryKey: ["conditions"] });
+  }, [done, queries]);
   return (
     <section className="notice">
       <p>
@@ -36,7 +42,7 @@ export function CorrectNumbers({ condition }: { condition: Condition }) {
       />
       {correct.error && <p role="alert">{correct.error.message}</p>}
       {run && <RunLine run={run} />}
-      {run?.state === "done" && run.condition_slug && (
+      {done && run?.condition_slug && (
         <p role="status">
           A condition of its own, corrected: <Link to={`/conditions/${run.condition_slug}`}>see it</Link>
         </p>

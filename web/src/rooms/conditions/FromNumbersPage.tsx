@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
-import { type ClipboardEvent, useDeferredValue, useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { type ClipboardEvent, useDeferredValue, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type InkNumbers, useNumbersActions, useNumbersLook } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
@@ -60,6 +61,11 @@ export function FromNumbersPage() {
   const look = useNumbersLook(useDeferredValue(wanted));
   const { make, read } = useNumbersActions();
   const run = useRuns().data?.find((each) => each.id === runId);
+  const queries = useQueryClient();
+  const done = run?.state === "done";
+  useEffect(() => {
+    if (done) void queries.invalidateQueries({ queryKey: ["conditions"] });
+  }, [done, queries]);
   const shown = wanted ? look.data : undefined;
   const swatchOf = (inks: string) => {
     const key = isOverprint(inks) && !inks.includes("+") ? [...keyOf(inks)].join("+") : keyOf(inks);
@@ -280,7 +286,7 @@ export function FromNumbersPage() {
             </p>
           )}
           {run && <RunLine run={run} />}
-          {run?.state === "done" && run.condition_slug && (
+          {done && run?.condition_slug && (
             <p role="status">
               It is a draft, marked as from numbers.{" "}
               <Link to={`/conditions/${run.condition_slug}`}>See it</Link>
@@ -296,7 +302,11 @@ export function FromNumbersPage() {
           {!wanted && <p className="soft">Give the paper and one solid, and their gamut is drawn here.</p>}
           {shown && (
             <>
-              <SlicePlot gamuts={[shown.gamut]} cloud={undefined} level={level} />
+              {shown.gamut ? (
+                <SlicePlot gamuts={[shown.gamut]} cloud={undefined} level={level} />
+              ) : (
+                <p className="soft">A gamut is drawn for three to six inks.</p>
+              )}
               <label>
                 At L* {level}{" "}
                 <input
@@ -308,9 +318,11 @@ export function FromNumbersPage() {
                   onChange={(event) => setLevel(Number(event.target.value))}
                 />
               </label>
-              <p>
-                Gamut without an ink limit: <b>{fixed(shown.gamut.volume / 1000, 0)}</b> thousand ΔE³.
-              </p>
+              {shown.gamut && (
+                <p>
+                  Gamut without an ink limit: <b>{fixed(shown.gamut.volume / 1000, 0)}</b> thousand ΔE³.
+                </p>
+              )}
               <table className="table narrow" aria-label="Overprints">
                 <tbody>
                   {shown.solids
