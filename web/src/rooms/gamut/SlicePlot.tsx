@@ -2,7 +2,6 @@ import type { Cloud, Gamut } from "../../api/client";
 
 const SIZE = 640;
 const REACH = 120;
-const HUES = 48;
 const place = (value: number) => ((value + REACH) / (2 * REACH)) * SIZE;
 const hex = (code: number) => `#${code.toString(16).padStart(6, "0")}`;
 
@@ -52,15 +51,24 @@ export function SlicePlot({
   );
 }
 
+/** How many points of one lightness the first ring of a hull has; all others have as many. */
+export function ringSize(points: readonly (readonly number[])[]): number {
+  const first = points[0]?.[0];
+  const end = points.findIndex(([lightness]) => Math.abs((lightness ?? 0) - (first ?? 0)) > 1e-6);
+  return end < 0 ? points.length : end;
+}
+
 /** The ring of the hull that lies nearest to a lightness. */
-function outline(gamut: Gamut, level: number): string {
-  const rings = Math.floor((gamut.points.length - 2) / HUES);
+export function outline(gamut: Pick<Gamut, "points">, level: number): string {
+  const hues = ringSize(gamut.points);
+  // The darkest and lightest point stand behind the rings.
+  const rings = Math.floor((gamut.points.length - 2) / hues);
   let best = 0;
   for (let ring = 1; ring < rings; ring++) {
-    const away = (index: number) => Math.abs((gamut.points[index * HUES]?.[0] ?? 0) - level);
+    const away = (index: number) => Math.abs((gamut.points[index * hues]?.[0] ?? 0) - level);
     if (away(ring) < away(best)) best = ring;
   }
-  const points = gamut.points.slice(best * HUES, (best + 1) * HUES);
+  const points = gamut.points.slice(best * hues, (best + 1) * hues);
   if (Math.abs((points[0]?.[0] ?? 0) - level) > 4) return "";
   return `M${points.map(([, a = 0, b = 0]) => `${place(a).toFixed(1)} ${(SIZE - place(b)).toFixed(1)}`).join("L")}Z`;
 }
