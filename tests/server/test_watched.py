@@ -94,6 +94,21 @@ def test_unfinished_hidden_linked_and_broken_files_do_no_harm(folder, place):
     assert [name for name in _names(folder / "out") if name.endswith(".tif")] == ["growing Cotton 54T.tif"]
 
 
+def test_a_part_that_was_turned_into_a_link_stops_the_folder(folder, place):
+    elsewhere = place / "elsewhere"
+    elsewhere.mkdir()
+    (folder / "in" / "leaf.tif").write_bytes(_picture(6))
+    for part in ("out", "failed", "done"):
+        (folder / part).rmdir()
+        (folder / part).symlink_to(elsewhere)
+        _looked()
+        assert _names(elsewhere) == [] and _names(folder / "in") == ["leaf.tif"]
+        (folder / part).unlink()
+        (folder / part).mkdir()
+    _looked()
+    assert _names(folder / "done") == ["leaf.tif"]
+
+
 def test_subfolders_are_conditions_and_unknown_ones_are_said(client, cotton, place):
     body = {"name": "By press", "by_subfolder": True}
     assert client.post("/api/batches/watched", body, JSON).status_code == 201

@@ -100,10 +100,20 @@ def look() -> int:
         return 0
     try:
         for folder in WatchedFolder.objects.filter(active=True).select_related("condition", "output"):
-            _find(folder)
-        return sum(_step(each) for each in _under_way())
+            if _is_own(folder):
+                _find(folder)
+        return sum(_step(each) for each in _under_way() if _is_own(each.folder))
     finally:
         _looking.release()
+
+
+def _is_own(folder: WatchedFolder) -> bool:
+    """Whether the folder and all its parts are there, and none of them is a link to somewhere else."""
+    place = path_of(folder)
+    own = all(each.is_dir() and not each.is_symlink() for each in (place, *(place / part for part in PARTS)))
+    if not own:
+        logger.warning("the watched folder %s, or a part of it, is gone or a link; nothing is done there", place)
+    return own
 
 
 def _under_way() -> list[WatchedFile]:
@@ -122,8 +132,6 @@ def _under_way() -> list[WatchedFile]:
 
 def _find(folder: WatchedFolder) -> None:
     place = path_of(folder)
-    if not (place / "in").is_dir() or place.is_symlink() or (place / "in").is_symlink():
-        return
     _give_back(folder, place)
     for path, subfolder in _candidates(place / "in", folder.by_subfolder):
         if _is_whole(path):
