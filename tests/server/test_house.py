@@ -200,3 +200,40 @@ def test_adjustments_are_named_replaced_and_forgotten(client):
     assert client.get("/api/house/adjustments").json()[0]["adjustment"]["chroma_percent"] == 20
     assert client.delete(f"/api/house/adjustments/{made['id']}").status_code == 204
     assert client.delete(f"/api/house/adjustments/{made['id']}").status_code == 404
+
+
+def test_settings_of_a_station_and_recipes_are_kept_under_names_with_a_history_and_as_files(client, cotton):
+    ink = {**cotton.recipe["ink"], "limits": {"total_percent": 210, "per_ink_percent": []}}
+    body = {"station": "ink", "name": "Soft totes", "inks": ["C", "M", "Y", "K"], "settings": ink}
+    made = client.post("/api/house/settings", body, content_type="application/json")
+    assert made.status_code == 201, made.content
+    assert made.json()["settings"]["limits"]["total_percent"] == 210
+    assert client.post("/api/house/settings", body, content_type="application/json").status_code == 409
+    again = {**body, "version": made.json()["version"], "settings": {**ink, "without": ["Y"]}}
+    assert client.post("/api/house/settings", again, content_type="application/json").status_code == 201
+    for wrong in ({"limits": {"total_percent": "much"}}, {"nothing": 1}):
+        bad = client.post(
+            "/api/house/settings", {**body, "name": "x", "settings": wrong}, content_type="application/json"
+        )
+        assert bad.status_code == 422, wrong
+    # A recipe leaves behind what belongs to one artwork.
+    region = {"name": "A", "corners": [[0, 0], [1, 0], [1, 1]]}
+    whole = {
+        **cotton.recipe,
+        "source": {"profile": "opRGB"},
+        "adjust": {**cotton.recipe["adjust"], "regions": [region]},
+    }
+    recipe = {"station": "recipe", "name": "House way", "inks": ["C", "M", "Y", "K"], "settings": whole}
+    kept = client.post("/api/house/settings", recipe, content_type="application/json").json()
+    assert kept["settings"]["source"] == {"profile": "embedded"} and kept["settings"]["adjust"]["regions"] == []
+    file = client.get(f"/api/house/settings/{kept['id']}/file").content
+    assert client.delete(f"/api/house/settings/{kept['id']}").status_code == 204
+    back = client.post("/api/house/settings/file", {"file": SimpleUploadedFile("House way.json", file)})
+    assert back.status_code == 201 and back.json()["settings"] == kept["settings"]
+    for data in (b"{", b"[]", b'{"plinto_settings": 9}', file.replace(b'"recipe"', b'"moon"')):
+        assert (
+            client.post("/api/house/settings/file", {"file": SimpleUploadedFile("x.json", data)}).status_code == 422
+        )
+    assert {each["name"] for each in client.get("/api/house/settings").json()} == {"Soft totes", "House way"}
+    revisions = client.get("/api/records?kind=settings&key=ink Soft totes").json()
+    assert len(revisions) == 2

@@ -11,8 +11,8 @@ from plinto_core.house_rules import HouseRules
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.files.uploads import part_of_upload
-from plinto_server.house import service
-from plinto_server.house.models import RuleSet, SavedAdjustment, StoredProfile
+from plinto_server.house import kept_settings, service
+from plinto_server.house.models import KeptSettings, RuleSet, SavedAdjustment, StoredProfile
 from plinto_server.intake.names import clean_name
 from plinto_server.records import history
 
@@ -162,4 +162,76 @@ def name_adjustment(request: HttpRequest, given: AdjustmentIn) -> Status[dict[st
 def forget_adjustment(request: HttpRequest, adjustment_id: int) -> Status[None]:
     """Forget a named adjustment; artwork that uses it keeps what it has."""
     service.remove_adjustment(adjustment_id, person_of(request))
+    return Status(204, None)
+
+
+class KeptIn(Schema):
+    """Settings to keep; `version` of those of that name that were looked at, 0 for a new name."""
+
+    station: kept_settings.Station
+    name: str = Field(max_length=80)
+    inks: list[str] = Field(max_length=8)
+    settings: dict[str, Any]
+    version: int = 0
+
+
+class KeptOut(Schema):
+    """Kept settings; `inks` are those that they were made for."""
+
+    id: int
+    station: kept_settings.Station
+    name: str
+    inks: list[str]
+    settings: dict[str, Any]
+    version: int
+
+
+_PARTS = ("id", "station", "name", "inks", "settings")
+
+
+def _kept(found: list[KeptSettings]) -> list[KeptOut]:
+    keys = [kept_settings.key_of(each.station, each.name) for each in found]
+    versions = history.versions_of(kept_settings.KIND, keys)
+    return [
+        KeptOut.model_validate({**{part: getattr(each, part) for part in _PARTS}, "version": versions.get(key, 0)})
+        for each, key in zip(found, keys, strict=True)
+    ]
+
+
+@router.get("/settings", response=list[KeptOut])
+def all_settings(request: HttpRequest) -> list[KeptOut]:
+    """Kept settings of every station, by name."""
+    return _kept(list(KeptSettings.objects.all()))
+
+
+@router.post("/settings", response={201: KeptOut})
+def keep_settings(request: HttpRequest, given: KeptIn) -> Status[KeptOut]:
+    """Keep settings under a name; the same name again replaces them, if their version was looked at."""
+    found = kept_settings.save(
+        given.station, given.name, given.inks, given.settings, given.version, person_of(request)
+    )
+    return Status(201, _kept([found])[0])
+
+
+@router.post("/settings/file", response={201: KeptOut})
+def import_settings(request: HttpRequest, file: File[UploadedFile]) -> Status[KeptOut]:
+    """Import settings that were exported; those of the same name are replaced."""
+    part = part_of_upload(file)
+    found = kept_settings.from_file(part.path, clean_name(file.name or "", "settings"), person_of(request))
+    return Status(201, _kept([found])[0])
+
+
+@router.get("/settings/{settings_id}/file")
+def export_settings(request: HttpRequest, settings_id: int) -> JsonResponse:
+    """Settings as a file for other houses."""
+    found = kept_settings.by_id(settings_id)
+    disposition = f"attachment; filename*=UTF-8''{quote(f'{found.name}, {found.station}.json')}"
+    plain = kept_settings.to_file(found)
+    return JsonResponse(plain, json_dumps_params={"indent": 2}, headers={"Content-Disposition": disposition})
+
+
+@router.delete("/settings/{settings_id}", response={204: None})
+def forget_settings(request: HttpRequest, settings_id: int) -> Status[None]:
+    """Forget settings; recipes that took them over keep what they have."""
+    kept_settings.remove(kept_settings.by_id(settings_id), person_of(request))
     return Status(204, None)

@@ -20,10 +20,11 @@ class HouseConfig(AppConfig):
         """Profiles of the house and those that its rules name stay; rules and adjustments have a history."""
         from plinto_server.accounts.roles import check_may
         from plinto_server.files.holders import holds_files
-        from plinto_server.house import service
+        from plinto_server.house import kept_settings, service
         from plinto_server.records.history import RecordKind, register
 
         holds_files("house.StoredProfile", _of_profile)
         holds_files("house.RuleSet", _of_rules)
         register(RecordKind(service.RULES, lambda user: check_may(user, "house"), service.restore_rules))
+        register(RecordKind(kept_settings.KIND, lambda user: check_may(user, "artwork"), kept_settings.restore))
         register(RecordKind(service.ADJUSTMENT, lambda user: check_may(user, "artwork"), service.restore_adjustment))

@@ -37,3 +37,16 @@ class SavedAdjustment(models.Model):
 
     class Meta:
         ordering = ("name",)
+
+
+class KeptSettings(models.Model):
+    """Settings of a station (or a whole recipe) with a name; `inks` are those that they were made for."""
+
+    station = models.CharField(max_length=12)
+    name = models.CharField(max_length=80)
+    inks = models.JSONField(default=list)
+    settings = models.JSONField()
+
+    class Meta:
+        ordering = ("station", "name")
+        constraints = (models.UniqueConstraint(fields=("station", "name"), name="one_of_a_name_each_station"),)

@@ -10,6 +10,7 @@ import {
   taken,
   upload,
 } from "./client";
+import type { components } from "./schema";
 
 export function useProfiles() {
   return useQuery({ queryKey: ["profiles"], queryFn: () => taken(api.GET("/api/house/profiles")) });
@@ -144,4 +145,31 @@ export function useAdjustments() {
     onSuccess: again,
   });
   return { list: list.data ?? [], name, forget };
+}
+
+export type KeptSettings = components["schemas"]["KeptOut"];
+type KeptStation = KeptSettings["station"];
+
+/** Settings of a station, or recipes, that the house keeps under names. */
+export function useKeptSettings(station: KeptStation) {
+  const queries = useQueryClient();
+  const again = () => queries.invalidateQueries({ queryKey: ["kept settings"] });
+  const all = useQuery({
+    queryKey: ["kept settings"],
+    queryFn: () => taken(api.GET("/api/house/settings")),
+  });
+  const save = useMutation({
+    mutationFn: (body: components["schemas"]["KeptIn"]) => taken(api.POST("/api/house/settings", { body })),
+    onSuccess: again,
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      taken(api.DELETE("/api/house/settings/{settings_id}", { params: { path: { settings_id: id } } })),
+    onSuccess: again,
+  });
+  const importFile = useMutation({
+    mutationFn: (file: File) => upload<KeptSettings>(file, () => undefined, "/api/house/settings/file"),
+    onSuccess: again,
+  });
+  return { list: all.data?.filter((each) => each.station === station) ?? [], save, remove, importFile };
 }

@@ -2243,6 +2243,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Settings
+         * @description Kept settings of every station, by name.
+         */
+        get: operations["plinto_server_house_api_all_settings"];
+        put?: never;
+        /**
+         * Keep Settings
+         * @description Keep settings under a name; the same name again replaces them, if their version was looked at.
+         */
+        post: operations["plinto_server_house_api_keep_settings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/settings/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Settings
+         * @description Import settings that were exported; those of the same name are replaced.
+         */
+        post: operations["plinto_server_house_api_import_settings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/settings/{settings_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Settings
+         * @description Settings as a file for other houses.
+         */
+        get: operations["plinto_server_house_api_export_settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/settings/{settings_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Settings
+         * @description Forget settings; recipes that took them over keep what they have.
+         */
+        delete: operations["plinto_server_house_api_forget_settings"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/policies/ready": {
         parameters: {
             query?: never;
@@ -5889,6 +5973,53 @@ export interface components {
             /** Name */
             name: string;
             adjustment: components["schemas"]["Adjustment"];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * KeptOut
+         * @description Kept settings; `inks` are those that they were made for.
+         */
+        KeptOut: {
+            /** Id */
+            id: number;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "ink" | "plate" | "deliver" | "recipe";
+            /** Name */
+            name: string;
+            /** Inks */
+            inks: string[];
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * KeptIn
+         * @description Settings to keep; `version` of those of that name that were looked at, 0 for a new name.
+         */
+        KeptIn: {
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "ink" | "plate" | "deliver" | "recipe";
+            /** Name */
+            name: string;
+            /** Inks */
+            inks: string[];
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
             /**
              * Version
              * @default 0
@@ -9860,6 +9991,120 @@ export interface operations {
             header?: never;
             path: {
                 adjustment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_house_api_all_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_keep_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_import_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    plinto_server_house_api_export_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                settings_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_house_api_forget_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                settings_id: number;
             };
             cookie?: never;
         };

@@ -1,8 +1,9 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useBatchActions, usePlan } from "../../api/batchQueries";
+import { type BatchWish, useBatchActions, usePlan } from "../../api/batchQueries";
 import type { Artwork, Condition } from "../../api/client";
+import { useKeptSettings } from "../../api/houseQueries";
 import { bytes, lasting } from "../../shared/figures";
 import { useSettled } from "./useSettled";
 
@@ -19,6 +20,9 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   const [name, setName] = useState(
     artworks.length === 1 ? (artworks[0]?.name ?? "") : `${artworks.length} artworks`,
   );
+  const kept = useKeptSettings("recipe").list;
+  const [recipeId, setRecipeId] = useState<number>();
+  const recipe = kept.find((each) => each.id === recipeId)?.settings as BatchWish["recipe"];
   const { ask } = useBatchActions();
   const navigate = useNavigate();
   const wish = {
@@ -28,6 +32,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
     documents: [],
     outputs: [],
     name_rule: rule,
+    recipe: recipe ?? null,
     priority: 0,
   };
   const planned = usePlan(useSettled({ ...wish, name: "" }, 200), slugs.length > 0);
@@ -38,7 +43,11 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
       <h2>
         Separate {artworks.length} {artworks.length === 1 ? "artwork" : "artworks"}
       </h2>
-      <p className="soft">Each with its own recipe for the condition, as it was last set on the Bench.</p>
+      <p className="soft">
+        {recipe
+          ? "All with one recipe; what of it does not fit an artwork or a condition is left out, and noted below."
+          : "Each with its own recipe for the condition, as it was last set on the Bench."}
+      </p>
       <fieldset>
         <legend>Printing conditions</legend>
         {conditions.map((each) => (
@@ -60,6 +69,21 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
         <label>
           <span>Name of the batch</span>
           <input className="field" value={name} onChange={(event) => setName(event.target.value)} />
+        </label>
+        <label>
+          <span>Recipe</span>
+          <select
+            className="field"
+            value={recipeId ?? ""}
+            onChange={(event) => setRecipeId(Number(event.target.value) || undefined)}
+          >
+            <option value="">as each is set</option>
+            {kept.map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.name}
+              </option>
+            ))}
+          </select>
         </label>
         <label>
           <span>Names of the files</span>

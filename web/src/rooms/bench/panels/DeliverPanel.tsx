@@ -15,6 +15,7 @@ import { RunLine } from "../../../shared/ui/RunLine";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { exampleName } from "../nameRule";
 import { FilmSettings } from "./FilmSettings";
+import { KeptSettings } from "./KeptSettings";
 import { NegativePanel } from "./NegativePanel";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
@@ -272,6 +273,25 @@ export function DeliverPanel(props: PanelProps) {
           ))}
         </div>
       </section>
+      <KeptSettings
+        station="deliver"
+        word="delivery settings"
+        inks={[]}
+        settings={recipe.deliver}
+        onUse={(settings) => control.keep({ ...recipe, deliver: settings as unknown as Recipe["deliver"] })}
+      />
+      <KeptSettings
+        station="recipe"
+        word="recipes"
+        inks={condition.inks}
+        settings={recipe}
+        onUse={(settings) => {
+          const whole = settings as unknown as Recipe;
+          // Source and regions are the artwork's own.
+          const adjust = { ...whole.adjust, regions: recipe.adjust.regions };
+          control.keep({ ...whole, source: recipe.source, adjust });
+        }}
+      />
       <div className="foot">
         <SeparateButton
           artwork={artwork}

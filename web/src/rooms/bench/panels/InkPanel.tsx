@@ -14,6 +14,7 @@ import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
 import { InkCost } from "./InkCost";
 import { InksLeftOut } from "./InksLeftOut";
+import { KeptSettings } from "./KeptSettings";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
@@ -237,6 +238,15 @@ export function InkPanel(props: Props) {
         />
       )}
       {ink.error && <p className="notice">{ink.error.message}</p>}
+      {!rgb && (
+        <KeptSettings
+          station="ink"
+          word="ink settings"
+          inks={condition.inks}
+          settings={recipe.ink}
+          onUse={(settings) => control.keep(withInk(settings as unknown as Recipe["ink"]))}
+        />
+      )}
       <div className="foot">
         <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
       </div>

@@ -6,6 +6,7 @@ import { Choice } from "../../../shared/ui/Choice";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { CurveEditor } from "./CurveEditor";
 import { GrayAxisPlot } from "./GrayAxisPlot";
+import { KeptSettings } from "./KeptSettings";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
@@ -186,6 +187,13 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
       <div className="ink-figures">
         <GrayAxisPlot figures={figures} />
       </div>
+      <KeptSettings
+        station="plate"
+        word="plate settings"
+        inks={condition.inks}
+        settings={recipe.plate}
+        onUse={(settings) => control.keep({ ...recipe, plate: settings as unknown as Recipe["plate"] })}
+      />
       <div className="foot">
         <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
       </div>
