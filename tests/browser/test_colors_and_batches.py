@@ -119,6 +119,16 @@ def test_several_artworks_are_found_chosen_and_separated_as_a_batch(page: Page) 
     expect(page.locator(".run")).to_have_count(1)
 
 
+def _changed(page: Page, before: np.ndarray, least: float = 0.02) -> float:
+    """Share of the picture that is another one, once it is; the last share that was seen after twenty seconds."""
+    for _ in range(40):
+        settled(page)
+        share = float((np.abs(canvas(page) - before).max(axis=-1) > 8).mean())
+        if share > least:
+            break
+    return share
+
+
 def test_a_hue_is_pointed_at_and_moved_on_the_ring(page: Page) -> None:
     open_artwork_named(page, "Night moth.tif")
     page.keyboard.press("2")
@@ -136,12 +146,11 @@ def test_a_hue_is_pointed_at_and_moved_on_the_ring(page: Page) -> None:
     pointed = int(middle.get_attribute("aria-valuenow") or "0")
     assert pointed > 320 or pointed < 20, "the magenta flower"
     page.get_by_role("button", name="Hatch what it reaches").click()
-    settled(page)
-    assert 0.02 < (np.abs(canvas(page) - before).max(axis=-1) > 8).mean() < 0.5
+    assert 0.02 < _changed(page, before) < 0.5
     page.get_by_role("button", name="Hide what it reaches").click()
-    slide(page, "Turn", 40)
     settled(page)
-    assert (np.abs(canvas(page) - before).max(axis=-1) > 8).mean() > 0.02
+    slide(page, "Turn", 40)
+    assert _changed(page, before) > 0.02
     middle.focus()
     page.keyboard.press("Shift+ArrowUp")
     expect(middle).to_have_attribute("aria-valuenow", str((pointed + 10) % 360))

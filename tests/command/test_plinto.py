@@ -21,7 +21,7 @@ from tests.conftest import foreign_profile, profile_of
 
 @pytest.fixture(scope="module")
 def run(tmp_path_factory):
-    """Standard output of a command, or standard error where another exit code is expected."""
+    """Standard output of a command, with standard error where another exit code is expected."""
     cache = tmp_path_factory.mktemp("cli-cache")
 
     def call(*words, code=0):
@@ -34,7 +34,7 @@ def run(tmp_path_factory):
             except SystemExit as end:
                 ended = end.code
         assert ended == code, err.getvalue()
-        return (err if code else out).getvalue()
+        return out.getvalue() + err.getvalue() if code else out.getvalue()
 
     return call
 
@@ -144,6 +144,12 @@ def test_several_pictures_go_into_a_folder_and_every_setting_has_a_flag(run, cot
     assert (
         second.read_bytes() == photo_tiff.read_bytes() and not (tmp_path / "photo Cotton 54T Cotton 54T.tif").exists()
     )
+
+
+def test_what_a_command_ends_with_is_what_the_program_ends_with(run, tmp_path):
+    """`pdf apply` and `ticket` promise 3 where something is refused, and the program ended with 0."""
+    (tmp_path / "ticket.json").write_text('{"converts": ["application", "driver"]}')
+    assert "converted more than once" in run("ticket", "check", tmp_path / "ticket.json", code=3)
 
 
 def test_a_batch_goes_on_where_it_was_broken_off(run, cotton, photo_tiff, tmp_path):

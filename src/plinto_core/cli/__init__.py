@@ -86,9 +86,15 @@ def plinto() -> None:
 
 
 def main(words: list[str] | None = None) -> None:
-    """Run `plinto`, with the process's own arguments if no words are given; errors go to stderr with exit code 2."""
+    """Run `plinto`, with the process's own arguments if no words are given; errors go to stderr with exit code 2.
+
+    Other codes are the command's own.
+    """
     try:
-        plinto(words, standalone_mode=False)
+        # A command that ends with a code of its own gives it back here, and says nothing more.
+        code = plinto(words, standalone_mode=False)
+        if isinstance(code, int) and code:
+            sys.exit(code)
     except click.ClickException as error:
         error.show()
         sys.exit(2)
