@@ -232,7 +232,7 @@ def test_a_suppliers_numbers_become_a_condition_marked_as_such(page: Page) -> No
     expect(overprints.get_by_role("row", name=re.compile(r"C\+M.*given"))).to_be_visible()
     _button(page, "Make the condition")
     page.get_by_role("link", name="See it").click(timeout=90_000)
-    expect(page.get_by_text("From numbers.")).to_be_visible()
+    expect(page.get_by_text("From numbers.", exact=True)).to_be_visible()
     expect(page.get_by_text("Predicted, for nobody gave them")).to_be_visible()
     with page.expect_download() as coming:
         page.get_by_role("link", name="Patches to print (CGATS)").click()
