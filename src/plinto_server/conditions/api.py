@@ -79,10 +79,6 @@ class ConditionOut(Schema):
     version: int
 
     @staticmethod
-    def resolve_from_numbers(condition: Condition) -> bool:
-        return bool(condition.report.get("from_numbers"))
-
-    @staticmethod
     def resolve_tolerances(condition: Condition) -> Tolerances:
         return drift.tolerances_of(condition)
 

@@ -62,6 +62,8 @@ class Condition(models.Model):
     status = models.CharField(max_length=12, default="trusted")
     made_from = models.CharField(max_length=255, blank=True)
     report = models.JSONField(default=dict)
+    #: Whether it comes from a supplier's numbers, which stand in its report.
+    from_numbers = models.BooleanField(default=False)
     position = models.PositiveSmallIntegerField(default=0)
     medium = models.ForeignKey(Medium, null=True, on_delete=models.SET_NULL)
     #: By ink: grams a square meter of a solid takes, and the price of a kilogram.

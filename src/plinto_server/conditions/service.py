@@ -70,6 +70,7 @@ def prepared(profile: Profile, made_from: str, report: dict[str, Any]) -> Condit
         recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
         status="draft",
         made_from=made_from[:255],
+        from_numbers="from_numbers" in report,
         position=100,
     )
 
