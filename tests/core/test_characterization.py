@@ -24,7 +24,13 @@ from plinto_core.measurement.chart import correction_chart
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.corrected import corrected
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
-from plinto_core.press.from_inks import InkNumbers, ink_numbers_from_json, ink_numbers_to_json, model_from_inks
+from plinto_core.press.from_inks import (
+    InkNumbers,
+    ink_numbers_from_json,
+    ink_numbers_to_json,
+    model_from_inks,
+    tones_of,
+)
 from plinto_core.press.model import model_from_profile
 from plinto_core.press.overprints import smoothest_spectrum
 from plinto_core.profiling.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
@@ -307,6 +313,18 @@ def test_numbers_come_near_the_press_and_two_dozen_patches_nearer(slug):
     assert len(patches) == 24 and off(model) < 2.5 and off(moved.model) < 1.2
     assert moved.after < 0.2 < moved.before
     assert moved.model.nodes[0].tolist() == [100, 0, 0]
+
+
+def test_a_tone_curve_is_what_a_correction_starts_from():
+    """Patches moved a condition from its gains alone: a curve that was given counted for nothing."""
+    curve = {**NUMBERS, "gain_percent": {}, "tone_curves": {ink: [[25, 50], [50, 78], [75, 93]] for ink in "CMYK"}}
+    numbers = ink_numbers_from_json(curve)
+    assert tones_of(numbers)[:, 0] == pytest.approx([0.28] * 4)
+    told = model_from_inks(numbers)
+    dots = np.vstack([np.zeros(4), np.eye(4), np.eye(4) * 0.5])
+    xyz = lab_to_xyz(told.to_absolute(told.lab(dots)))
+    moved = corrected(numbers, Measurements(("Cyan", "Magenta", "Yellow", "Black"), dots, xyz))
+    assert moved.before < 0.2 and moved.after < 0.3
 
 
 def test_gain_of_tone_value_is_what_a_densitometer_reads_back():

@@ -124,8 +124,8 @@ def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(clie
         "/api/colors/write", {"kind": "abstract", "name": "Look", "steps": steps[1:], "points": 9}, JSON
     )
     assert parse(look.content).header.profile_class == "abst"
-    proof = client.post("/api/colors/proof", {"press": press, "printer": press, "side": 5}, JSON).json()
-    assert proof["colors"] == 625 and proof["mean"] < 2 and "paper" in proof["apart"]
+    judged = client.post("/api/colors/proof", {"press": press, "printer": press, "side": 5}, JSON).json()
+    assert judged["colors"] == 625 and judged["mean"] < 2 and "paper" in judged["apart"]
     again = client.post("/api/colors/routes", {"name": "Kept", "steps": steps}, JSON).json()
     cotton.delete()
     collector.collect()

@@ -11,7 +11,16 @@ from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.names import letters_of
 from plinto_core.measurement.measurements import Measurements
-from plinto_core.press.from_inks import InkNumbers, areas, in_order, mixed, primaries_of, printed, tones_of
+from plinto_core.press.from_inks import (
+    InkNumbers,
+    areas,
+    in_order,
+    mixed,
+    model_from_inks,
+    primaries_of,
+    printed,
+    tones_of,
+)
 from plinto_core.press.model import ForwardModel, ink_grid
 
 Array = NDArray[np.float64]
@@ -51,7 +60,7 @@ def corrected(numbers: InkNumbers, measured: Measurements) -> Corrected:
         )
     dots = measured.device[:, [letters.index(letter) for letter in inks]]
     wanted = xyz_to_lab(measured.xyz)
-    before = _absolute(printed(inks, primaries_of(numbers), tones_of(numbers), numbers.spread), dots)
+    before = _absolute(model_from_inks(numbers), dots)
     primaries = primaries_of(_with_corners(numbers, inks, dots, wanted))
     count = len(inks)
     start = np.concatenate([tones_of(numbers).ravel(), [numbers.spread]])

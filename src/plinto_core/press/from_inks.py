@@ -153,9 +153,14 @@ def primaries_of(numbers: InkNumbers) -> Array:
 
 
 def tones_of(numbers: InkNumbers) -> Array:
-    """(inks, 2): gain of tone value at the half tone (fraction), and how far it leans to the dark side (0: evenly)."""
+    """(inks, 2): gain of tone value at the half tone (fraction), and how far it leans to the dark side (0: evenly).
+
+    Where a tone curve is known, the gain is that of the curve.
+    """
     inks = in_order(numbers.solids)
-    return np.array([[numbers.gain_percent.get(letter, _USUAL_GAIN) / 100, 0.0] for letter in inks])
+    gains = {letter: numbers.gain_percent.get(letter, _USUAL_GAIN) / 100 for letter in inks}
+    gains |= {inks[at]: float(curve(0.5)) - 0.5 for at, curve in _curves(numbers, inks).items()}
+    return np.array([[gains[letter], 0.0] for letter in inks])
 
 
 def _sets(inks: tuple[str, ...]) -> list[tuple[str, ...]]:
