@@ -8,8 +8,8 @@ from typing import Any
 import click
 
 from plinto_core.chain.compiled import Chain
-from plinto_core.cli.lines import named, write_delivery
-from plinto_core.cli.settings import FILE, chain_of, line_options, opened
+from plinto_core.cli.lines import named, stem_of, write_delivery
+from plinto_core.cli.settings import FILE, chain_of, line_options, opened, read_profile, recipe_of
 from plinto_core.errors import PlintoError, RecipeError
 from plinto_core.files import file_digest
 from plinto_core.raster.opened import Artwork
@@ -75,16 +75,12 @@ def _targets(out: Path, artwork: Artwork, chain: Chain) -> tuple[Path, Path]:
 def _check_names(src: tuple[Path, ...], conditions: tuple[Path, ...], out: Path, given: dict[str, Any]) -> None:
     """Before anything is written: no file over another one, and none over an original."""
     originals = {each.resolve() for each in src}
-    taken: dict[Path, str] = {}
-    for source in src:
-        for condition in conditions:
-            try:
-                artwork, chain = _line(source, condition, given)
-            except PlintoError:
-                # Told with its cause when its turn comes.
-                continue
-            target, _ = _targets(out, artwork, chain)
-            what = f"'{source}' for {chain.condition.profile.name}"
+    recipe, taken = recipe_of(given), dict[Path, str]()
+    for condition in conditions:
+        name = read_profile(condition).name
+        for source in src:
+            stem = stem_of(source.name, name, recipe, recipe.deliver)
+            target, what = out / f"{stem}{recipe.deliver.suffix}", f"'{source}' for {name}"
             if target.resolve() in originals:
                 raise RecipeError(
                     f"'{target.name}' is an original, and originals are never changed. Choose another --out."

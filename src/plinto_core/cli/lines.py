@@ -31,7 +31,7 @@ from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.raster.opened import Artwork
-from plinto_core.recipe import Compression, DeliverStation, Format, NegativeSettings
+from plinto_core.recipe import Compression, DeliverStation, Format, NegativeSettings, Recipe
 from plinto_core.recipe.film import FilmSettings, ToneTable
 
 _FORMATS: dict[str, Format] = {".tif": "tiff", ".tiff": "tiff", ".jpg": "jpeg", ".jpeg": "jpeg", ".pdf": "pdf"}
@@ -99,9 +99,14 @@ def _check_targets(jobs: list[tuple[Path, Path]]) -> None:
 
 def named(artwork: Artwork, chain: Chain, deliver: DeliverStation) -> str:
     """The file's name, without ending, as the recipe's name rule says."""
-    ink = chain.recipe.ink
+    return stem_of(artwork.name, chain.condition.profile.name, chain.recipe, deliver)
+
+
+def stem_of(artwork: str, condition: str, recipe: Recipe, deliver: DeliverStation) -> str:
+    """As `named`, of names alone: before anything is opened or compiled."""
+    ink = recipe.ink
     return deliver.file_name(
-        artwork=Path(artwork.name).stem, condition=chain.condition.profile.name, intent=chain.recipe.aim.intent,
+        artwork=Path(artwork).stem, condition=condition, intent=recipe.aim.intent,
         limit=f"{ink.limits.total_percent:.0f}" if ink.method == "rebuilt" else "as profiled",
         date=datetime.now(UTC).strftime("%Y-%m-%d"),
     )  # fmt: skip
