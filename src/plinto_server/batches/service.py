@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import Count, Q, QuerySet
 
 from plinto_core.errors import PlintoError, RecipeError
 from plinto_core.recipe import recipe_from_json
@@ -189,8 +189,8 @@ def state_of(item: Item) -> str:
 def counts(batches: Sequence[Batch]) -> dict[int, Counter[str]]:
     """How many files of each batch are in each state."""
     found = {batch.id: Counter[str]() for batch in batches}
-    rows = Item.objects.filter(batch__in=batches).values_list("batch_id", "state", "run__state").iterator()
-    for batch_id, state, run_state in rows:
+    rows = Item.objects.filter(batch__in=batches).order_by().values_list("batch_id", "state", "run__state")
+    for batch_id, state, run_state, count in rows.annotate(count=Count("id")):
         word = (
             run_state or "removed"
             if state == Item.State.ASKED
@@ -198,7 +198,7 @@ def counts(batches: Sequence[Batch]) -> dict[int, Counter[str]]:
             if state == Item.State.CLAIMED
             else state
         )
-        found[batch_id][word] += 1
+        found[batch_id][word] += count
     return found
 
 
