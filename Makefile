@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test shop bench faults fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-driven test-computed test-server test-command test-web test-browser clean
+.PHONY: demo test shop bench faults fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -17,18 +17,19 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
 test:
-	@# Two at a time. The shop first, for all tests use it; what computes runs beside what drives a server and waits.
-	$(MAKE) --output-sync=target -j2 shop lint check-types test-web test-driven test-computed
+	@# Two at a time. The shop first, for all tests use it; then the longest, so that both cores are busy to the end.
+	$(MAKE) --output-sync=target -j2 shop lint check-types test-web test-browser test-core test-server test-command
 
 # The shop's profiles, made once for whatever runs after: tests, demo, bench.
 shop: $(VENV)/.dev
 	@$(BIN)/python -m plinto_demo.build
 
-bench: $(VENV)/.dev
+bench: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
 	$(BIN)/python scripts/bench.py
 	$(BIN)/python scripts/bench_conditions.py
 	$(BIN)/python scripts/bench_color.py
 	$(BIN)/python scripts/bench_pdf.py
+	$(BIN)/python scripts/bench_browser.py
 
 # Worker and server killed, disk full, database held, clock stepped, worker frozen; fifty clients and twenty viewers.
 faults: $(VENV)/.dev web/dist/index.html
@@ -65,15 +66,7 @@ types-web: $(VENV)/.dev web/node_modules/.installed
 	PLINTO_DATA=$$(mktemp -d) $(BIN)/python manage.py export_openapi_schema --api plinto_server.api.api --indent 1 | diff - web/openapi.json
 	cd web && npx openapi-typescript openapi.json | diff - src/api/schema.d.ts
 
-# Two halves of about one length: what drives a server, and what computes in the test's own process.
-test-driven: shop web/dist/index.html /usr/bin/chromium
-	$(BIN)/pytest tests/browser
-	$(BIN)/pytest tests/server
-
-test-computed: shop
-	$(BIN)/pytest --doctest-modules tests/core src/plinto_core
-	$(BIN)/pytest tests/command
-
+# The longest first: two run beside each other, and whoever is done takes the next.
 test-core: shop
 	$(BIN)/pytest --doctest-modules tests/core src/plinto_core
 

@@ -25,6 +25,7 @@ from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BlackPolicy, usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.screen.proof import View
+from plinto_demo import at_work
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.documents import DOCUMENTS, write_document
@@ -107,6 +108,7 @@ def load(say: Callable[[str], None]) -> None:
             path.unlink(missing_ok=True)
     _load_colors(say)
     if loaded:
+        at_work.load(say)
         _load_batch(say)
         _load_watched(say)
         say("first pictures and figures, which compile the kernels")

@@ -6,6 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from plinto_server.api import api
+from plinto_server.guide import guide_page, guide_picture
 from plinto_server.jobs.sheet import sheet_page
 
 
@@ -29,5 +30,8 @@ handler400 = unreadable
 urlpatterns = [
     path("api/", api.urls),
     path("runs/<int:run_id>/sheet", sheet_page),
+    path("guide", guide_page),
+    path("guide/pictures/<slug:name>.png", guide_picture),
+    path("guide/<slug:page>", guide_page),
     re_path(r"^(?!api/|static/|assets/).*$", front_end),
 ]

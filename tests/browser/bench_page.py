@@ -34,9 +34,9 @@ def choose(page: Page, label: str, option: str) -> None:
     page.get_by_role("option", name=option).click()
 
 
-def slide(page: Page, label: str, value: int) -> None:
+def slide(page: Page, label: str, value: int, exact: bool = False) -> None:
     """Move a slider with the keyboard, as a person would to reach an exact figure."""
-    slider = page.get_by_role("slider", name=label)
+    slider = page.get_by_role("slider", name=label, exact=exact)
     slider.focus()
     now = float(slider.get_attribute("aria-valuenow") or 0)
     step = float(slider.get_attribute("step") or 1)

@@ -102,3 +102,17 @@ def page(
     yield page
     assert errors == []
     context.close()
+
+
+@pytest.fixture
+def second_page(browser: Browser, house: tuple[str, Path]) -> Iterator[Page]:
+    """Maren, the demo's operator, at a browser of her own."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=house[0])
+    page = context.new_page()
+    page.goto("/")
+    page.get_by_label("Name").fill("maren")
+    page.get_by_label("Password").fill("velderwyn-garden")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Artwork").wait_for()
+    yield page
+    context.close()

@@ -153,7 +153,9 @@ def test_bad_artwork_is_named_and_good_artwork_arrives(page: Page, tmp_path: Pat
     tifffile.imwrite(good, np.full((90, 120, 3), [200, 40, 90], np.uint8), photometric="rgb", metadata=None)
     page.locator("input[type=file]").set_input_files(good)
     page.locator(".sheet-card", has_text="untagged.tif").click()
-    # Without a profile the numbers have no color: the Bench says what to choose, and then works.
+    # Without a profile the numbers have no color: the Bench opens at Source and asks, and says so elsewhere.
+    expect(page.get_by_role("heading", name="It came without a profile")).to_be_visible()
+    page.keyboard.press("4")
     expect(page.locator(".stage .notice")).to_contain_text("Choose a source profile at Source")
     page.keyboard.press("1")
     choose(page, "Source profile", "P3")
@@ -170,7 +172,7 @@ def test_keys_wipe_and_the_other_rooms(page: Page) -> None:
     page.keyboard.press("w")
     settled(page)
     before = canvas(page)
-    handle = page.get_by_role("button", name=re.compile("^Wipe between"))
+    handle = page.get_by_role("slider", name=re.compile("^Wipe between"))
     for _ in range(8):
         handle.press("ArrowLeft")
     settled(page)

@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, Page, Route, StorageState, expect
 
-from tests.browser.bench_page import choose, open_artwork_named, settled, slide
+from tests.browser.bench_page import canvas, choose, open_artwork_named, settled, slide
 
 
 def picture(seed: int) -> bytes:
@@ -276,8 +276,11 @@ def test_artwork_without_a_profile_is_not_asked_about_in_vain(page: Page) -> Non
     page.on("response", lambda answer: refused.append(answer.url) if answer.status == 422 else None)
     page.locator("input[type=file]").set_input_files([file_named("no profile.png", 77)])
     page.locator(".sheet-card", has_text="no profile.png").click()
-    expect(page.get_by_text("has no profile, so its numbers have no color yet")).to_be_visible()
+    # It opens at Source, where two meanings are seen side by side; elsewhere there is no picture to ask for.
+    expect(page.get_by_role("heading", name="It came without a profile")).to_be_visible()
+    expect(page.locator(".outcomes figcaption").first).to_contain_text("out of gamut")
     page.keyboard.press("4")
+    expect(page.get_by_text("has no profile, so its numbers have no color yet")).to_be_visible()
     page.wait_for_timeout(800)
     assert refused == []
 
@@ -291,3 +294,35 @@ def test_pages_run_under_their_content_security_policy(page: Page, house: tuple[
     page.get_by_role("link", name="Runs").click()
     expect(page.get_by_role("heading", name="Runs")).to_be_visible()
     slide(page, "Lightness around the artwork", 49)
+
+
+def test_over_a_thin_line_a_sketch_comes_first_and_the_exact_picture_when_it_rests(page: Page) -> None:
+    open_artwork_named(page, "Night moth.tif")
+    exact = canvas(page)
+    came: list[tuple[str, int]] = []
+    page.on(
+        "response",
+        lambda r: (
+            came.append((r.headers["content-type"], int(r.headers["content-length"]))) if "/picture" in r.url else 0
+        ),
+    )
+    line = page.context.new_cdp_session(page)
+    line.send("Network.enable")
+    # 1 Mbit/s and half a second each way.
+    thin = {"offline": False, "latency": 500, "downloadThroughput": 125_000, "uploadThroughput": 125_000}
+    line.send("Network.emulateNetworkConditions", thin)
+    # The first picture over this line says how thin it is.
+    page.keyboard.press("w")
+    expect(page.locator(".stage .state")).to_have_text("computing")
+    expect(page.locator(".stage .state")).to_have_text("", timeout=30_000)
+    page.keyboard.press("w")
+    came.clear()
+    page.keyboard.press("o")
+    expect(page.locator(".stage .state")).to_contain_text("sketch")
+    page.locator(".stage[data-ready=true]").wait_for()
+    assert [kind for kind, _ in came] == ["image/webp", "image/png"]
+    assert came[0][1] < came[1][1] / 3
+    page.keyboard.press("o")
+    page.wait_for_timeout(400)
+    page.locator(".stage[data-ready=true]").wait_for()
+    assert np.array_equal(canvas(page), exact)

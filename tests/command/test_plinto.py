@@ -2,6 +2,7 @@
 
 import io
 import json
+import shutil
 import struct
 import subprocess
 import sys
@@ -174,6 +175,37 @@ def test_a_batch_goes_on_where_it_was_broken_off(run, cotton, photo_tiff, tmp_pa
     assert "1 made, 1 there already" in run(*asked, code=1)
     assert "2 made, 0 there already" in run(*asked, "--intent", "perceptual", code=1)
     assert "takes its conditions" in run(*asked, "--profile", cotton, code=2)
+
+
+def test_a_watched_folder_makes_each_file_once_and_says_why_of_the_others(run, cotton, photo_tiff, tmp_path):
+    folder, profiles = tmp_path / "night garden", tmp_path / "profiles"
+    profiles.mkdir()
+    (profiles / "Murrow.icc").write_bytes(profile_of("murrow-offset-120").raw)
+    for sub in ("Murrow", "Nowhere"):
+        (folder / "in" / sub).mkdir(parents=True)
+        shutil.copy(photo_tiff, folder / "in" / sub / f"{sub}.tif")
+    shutil.copy(photo_tiff, folder / "in")
+    (folder / "in" / "letter.tif").write_bytes(b"no picture")
+    (folder / "in" / "secret.tif").symlink_to("/etc/passwd")
+    (folder / "in" / "coming.tif.part").write_bytes(b"half")
+    asked = ["watch", folder, "--condition", cotton, "--conditions", profiles, "--total-ink", "230", "--once"]
+    assert "2 made, 0 there already, 3 failed" in run(*asked, code=1)
+    made = sorted(path.name for path in (folder / "out").iterdir())
+    assert made == [
+        "Murrow Murrow Offset 120 run sheet.json", "Murrow Murrow Offset 120.tif", "photo Cotton 54T run sheet.json",
+        "photo Cotton 54T.tif",
+    ]  # fmt: skip
+    assert sorted(path.name for path in (folder / "done").iterdir()) == ["Murrow.tif", "photo.tif"]
+    said = {path.name: path.read_text() for path in (folder / "failed").glob("*.txt")}
+    assert "is neither TIFF" in said["letter.tif.txt"] and "It is a link" in said["secret.tif.txt"]
+    assert "There is no profile 'Nowhere.icc'" in said["Nowhere.tif.txt"]
+    assert (folder / "in" / "coming.tif.part").exists()
+    # Killed between writing and moving: the file is there already, and is not made again.
+    (folder / "done" / "photo.tif").rename(folder / "in" / "photo.tif")
+    before = (folder / "out" / "photo Cotton 54T.tif").stat().st_mtime_ns
+    assert "0 made, 1 there already, 0 failed" in run(*asked)
+    assert (folder / "out" / "photo Cotton 54T.tif").stat().st_mtime_ns == before
+    assert "Say what is made" in run("watch", folder, code=2)
 
 
 def test_what_separations_cost_is_told_beside_each_other(run, cotton, photo_tiff, tmp_path):

@@ -61,6 +61,26 @@ def test_recipe_is_kept_undone_and_redone(client, place):
     assert not state["can_redo"]
 
 
+def test_the_history_says_who_changed_what_and_leads_back_to_any_state(client, place):
+    state = _recipe(client, place)
+    assert client.get(f"{place}/recipe/history").json() == []
+    for total in (220, 210):
+        state = _save(client, place, _with_limit(state["recipe"], total), state["version"]).json()
+    assert state["changed_by"] == "tester" and state["changed_at"]
+    newest, middle, own = client.get(f"{place}/recipe/history").json()
+    assert (newest["number"], newest["by"], newest["in_force"]) == (2, "tester", True)
+    assert newest["changes"] == [{"field": "ink › limits › total_percent", "before": 220, "after": 210}]
+    assert middle["changes"][0]["before"] == 230 and own["number"] == 0 and not own["in_force"]
+    body = {"direction": "to", "number": 0, "version": state["version"]}
+    state = _post(client, f"{place}/recipe/step", body).json()
+    assert state["recipe"]["ink"]["limits"]["total_percent"] == 230 and state["can_redo"]
+    # A state that is not there is refused, and one that was looked at too late.
+    assert (
+        _post(client, f"{place}/recipe/step", {**body, "number": 9, "version": state["version"]}).status_code == 404
+    )
+    assert _post(client, f"{place}/recipe/step", body).status_code == 409
+
+
 def test_two_people_saving_at_once_notice_each_other(client, place):
     state = _recipe(client, place)
     assert _save(client, place, _with_limit(state["recipe"], 220), state["version"]).status_code == 200

@@ -11,7 +11,7 @@ ROOT = Path(plinto_server.__file__).parent
 LAYERS = (
     "errors", "strict_json", "settings", "devices", "files", "records", "warm", "jobs", "intake",
     "accounts", "house", "conditions", "artworks", "bench", "characterizations", "policies", "colors",
-    "batches", "api", "urls",
+    "batches", "api", "guide", "urls",
 )  # fmt: skip
 
 

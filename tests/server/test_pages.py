@@ -1,5 +1,7 @@
 """What is no API: the front end on every address, the readable run sheet, and who may see it."""
 
+import re
+
 import pytest
 from django.conf import settings
 from django.test import Client
@@ -68,3 +70,16 @@ def test_a_failed_result_is_tried_again():
     with pytest.raises(ZeroDivisionError):
         kept.get("x", lambda: 1 // 0)
     assert kept.get("x", lambda: 7) == 7
+
+
+def test_guides_are_pages_whose_links_and_pictures_are_there(db):
+    index = Client().get("/guide")
+    pages = re.findall(r'href="(/guide/[a-z-]+)"', index.content.decode())
+    assert len(pages) == 9
+    for page in pages:
+        answer = Client().get(page)
+        assert answer.status_code == 200, page
+        for picture in re.findall(r'src="([^"]+)"', answer.content.decode()):
+            assert Client().get(picture)["Content-Type"] == "image/png", f"{page}: {picture}"
+    for away in ("/guide/nothing", "/guide/pictures/nothing.png"):
+        assert Client().get(away).status_code == 404

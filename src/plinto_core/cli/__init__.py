@@ -16,6 +16,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
         "batch",
         "Separate many pictures for several conditions, and go on where it was broken off.",
     ),
+    "watch": ("watching", "watch", "Watch a folder: what is put into it comes out as inks, once."),
     "films": ("lines", "films", "Write SRC as films."),
     "negative": ("lines", "negative", "Write SRC as a contact negative."),
     "tone-table": ("lines", "tone_table", "Make the tone table of a contact process from its step WEDGE."),

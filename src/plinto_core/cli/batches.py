@@ -40,9 +40,9 @@ def batch(src: tuple[Path, ...], conditions: tuple[Path, ...], out: Path, plan: 
     for source in src:
         for condition in conditions:
             try:
-                artwork, chain = _line(source, condition, given)
-                target, sheet = _targets(out, artwork, chain)
-                if _stands(target, sheet, source, chain):
+                artwork, chain = line_of(source, condition, given)
+                target, sheet = targets_of(out, artwork, chain)
+                if stands(target, sheet, source, chain):
                     kept += 1
                 elif plan:
                     click.echo(f"{source.name} for {chain.condition.profile.name}: {target.name}")
@@ -60,13 +60,15 @@ def batch(src: tuple[Path, ...], conditions: tuple[Path, ...], out: Path, plan: 
         raise click.exceptions.Exit(1)
 
 
-def _line(source: Path, condition: Path, given: dict[str, Any]) -> tuple[Artwork, Chain]:
+def line_of(source: Path, condition: Path, given: dict[str, Any]) -> tuple[Artwork, Chain]:
+    """The artwork of a file, and its line to a condition's profile by the options that were given."""
     settings = {**given, "profile": condition}
     artwork = opened(source, settings)
     return artwork, chain_of(settings, artwork.profile, artwork.space)
 
 
-def _targets(out: Path, artwork: Artwork, chain: Chain) -> tuple[Path, Path]:
+def targets_of(out: Path, artwork: Artwork, chain: Chain) -> tuple[Path, Path]:
+    """Where in a folder the file and its run sheet come to stand, by the recipe's name rule."""
     deliver = chain.recipe.deliver
     stem = named(artwork, chain, deliver)
     return out / f"{stem}{deliver.suffix}", out / f"{stem} run sheet.json"
@@ -90,7 +92,7 @@ def _check_names(src: tuple[Path, ...], conditions: tuple[Path, ...], out: Path,
             taken[target] = what
 
 
-def _stands(target: Path, sheet: Path, source: Path, chain: Chain) -> bool:
+def stands(target: Path, sheet: Path, source: Path, chain: Chain) -> bool:
     """Whether this very file was made before: same picture, recipe and condition, and not a byte changed since."""
     if not (target.is_file() and sheet.is_file()):
         return False

@@ -1,5 +1,6 @@
 """The Bench: recipe, picture, figures, trace, pins."""
 
+from datetime import datetime
 from typing import Annotated, Literal
 
 import numpy as np
@@ -24,7 +25,8 @@ from plinto_server.bench.models import Pin
 from plinto_server.bench.readout import Readout, readouts
 from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import MissingError
-from plinto_server.warm.png import encode_png
+from plinto_server.records.api import ChangeOut
+from plinto_server.warm.png import encode_png, encode_sketch
 
 router = Router(tags=["bench"])
 report_router = Router(tags=["conditions"])
@@ -43,6 +45,18 @@ class RecipeStateOut(Schema):
     version: int
     can_undo: bool
     can_redo: bool
+    changed_by: str
+    changed_at: datetime | None
+
+
+class PastOut(Schema):
+    """One state of the settings, with what differs from the one before; number 0 is how it began."""
+
+    number: int
+    by: str
+    at: datetime | None
+    in_force: bool
+    changes: list[ChangeOut]
 
 
 class SaveRecipe(Schema):
@@ -53,10 +67,11 @@ class SaveRecipe(Schema):
 
 
 class StepRecipe(Schema):
-    """Undo or redo, and the version that was looked at."""
+    """Undo, redo, or to a state of the history (`number`), and the version that was looked at."""
 
     version: int
-    direction: Literal["undo", "redo"]
+    direction: Literal["undo", "redo", "to"]
+    number: int = Field(0, ge=0)
 
 
 class WindowIn(Schema):
@@ -112,11 +127,12 @@ class ViewIn(Schema):
 
 
 class PictureIn(Schema):
-    """A recipe, saved or still moving, and what to show of it."""
+    """A recipe, saved or still moving, and what to show of it; `sketch` for a small picture first, over a thin line."""
 
     recipe: Recipe
     view: ViewIn
     window: WindowIn
+    sketch: bool = False
 
 
 class FiguresIn(Schema):
@@ -232,19 +248,29 @@ def save_recipe(request: HttpRequest, artwork_id: int, slug: str, given: SaveRec
     return recipes.save(*found, given.recipe, given.version, user)
 
 
+@router.get("/{artwork_id}/{slug}/recipe/history", response=list[PastOut])
+def recipe_history(request: HttpRequest, artwork_id: int, slug: str) -> list[recipes.Past]:
+    """Who changed what and when, the newest first."""
+    return recipes.past(artwork_by_id(artwork_id), condition_by_slug(slug))
+
+
 @router.post("/{artwork_id}/{slug}/recipe/step", response=RecipeStateOut)
 def step_recipe(request: HttpRequest, artwork_id: int, slug: str, given: StepRecipe) -> recipes.RecipeState:
-    """Undo or redo."""
+    """Undo, redo, or go to a state of the history."""
+    if given.direction == "to":
+        return recipes.go_to(artwork_by_id(artwork_id), condition_by_slug(slug), given.number, given.version)
     by = -1 if given.direction == "undo" else 1
     return recipes.step(artwork_by_id(artwork_id), condition_by_slug(slug), given.version, by)
 
 
 @router.post("/{artwork_id}/{slug}/picture")
 def picture(request: HttpRequest, artwork_id: int, slug: str, given: PictureIn) -> HttpResponse:
-    """The picture (PNG) of what is visible."""
+    """The picture of what is visible: exact as PNG, as a sketch in WebP."""
     window = Window(**given.window.dict())
     found = artwork_by_id(artwork_id), condition_by_slug(slug)
     pixels = engine.picture(*found, given.recipe, given.view.view(), window, given.view.display)
+    if given.sketch:
+        return HttpResponse(encode_sketch(pixels), content_type="image/webp")
     return HttpResponse(encode_png(pixels), content_type="image/png")
 
 

@@ -1,6 +1,7 @@
 """Recipes kept per artwork and condition: saved, undone, redone."""
 
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -9,9 +10,10 @@ from plinto_core.recipe import AimStation, Recipe, SourceStation, recipe_from_js
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench.models import RecipeHistory, RecipeRevision
 from plinto_server.conditions.models import Condition
-from plinto_server.errors import ConflictError
+from plinto_server.errors import ConflictError, MissingError
 from plinto_server.house import service as house
 from plinto_server.house.models import RuleSet
+from plinto_server.records.history import Change, differences
 
 #: How far back undo goes.
 KEPT_REVISIONS = 200
@@ -19,18 +21,36 @@ KEPT_REVISIONS = 200
 
 @dataclass(frozen=True)
 class RecipeState:
-    """The recipe in force and what can be done with its history."""
+    """The recipe in force, what can be done with its history, and who set it so, when; nobody for the condition's own."""
 
     recipe: Recipe
     version: int
     can_undo: bool
     can_redo: bool
+    changed_by: str = ""
+    changed_at: datetime | None = None
 
 
-def _starting(artwork: Artwork, condition: Condition) -> Recipe:
-    """The condition's own limits and black; all else as it was last set for this artwork, or as the house says."""
+@dataclass(frozen=True)
+class Past:
+    """One state of the settings: what differs from the state before it, who set it and when. `number` 0 is how
+    it began: the condition's own, with what was set for this artwork elsewhere."""
+
+    number: int
+    by: str
+    at: datetime | None
+    in_force: bool
+    changes: list[Change]
+
+
+def _starting(artwork: Artwork, condition: Condition, besides: RecipeHistory | None = None) -> Recipe:
+    """The condition's own limits and black; all else as it was last set for this artwork, but in `besides`, or as the
+    house says."""
     recipe = recipe_from_json(condition.recipe)
-    elsewhere = RecipeHistory.objects.filter(artwork=artwork, cursor__gt=0).order_by("-changed_at").first()
+    others = RecipeHistory.objects.filter(artwork=artwork, cursor__gt=0)
+    if besides is not None:
+        others = others.exclude(pk=besides.pk)
+    elsewhere = others.order_by("-changed_at").first()
     revision = elsewhere and elsewhere.revisions.filter(number=elsewhere.cursor).first()
     if revision:
         return _carried(recipe_from_json(revision.recipe), recipe, condition)
@@ -103,7 +123,33 @@ def _state(history: RecipeHistory | None, artwork: Artwork, condition: Condition
     revision = history.revisions.filter(number=history.cursor).first()
     recipe = recipe_from_json(revision.recipe) if revision else starting
     first = history.revisions.order_by("number").values_list("number", flat=True).first() or 1
-    return RecipeState(recipe, history.version, history.cursor >= first, history.cursor < last)
+    return RecipeState(
+        recipe, history.version, history.cursor >= first, history.cursor < last, _who(revision),
+        history.changed_at if revision else None,
+    )  # fmt: skip
+
+
+def _who(revision: RecipeRevision | None) -> str:
+    return revision.made_by.get_username() if revision and revision.made_by else ""
+
+
+def past(artwork: Artwork, condition: Condition) -> list[Past]:
+    """Every state that can be gone back to, the newest first."""
+    history = RecipeHistory.objects.filter(artwork=artwork, condition=condition).first()
+    if history is None:
+        return []
+    revisions = list(history.revisions.select_related("made_by").order_by("number"))
+    # What was dropped at the far end is not known any more: the oldest kept state stands for itself.
+    whole = bool(revisions) and revisions[0].number == 1
+    before = _starting(artwork, condition, besides=history).to_json() if whole else None
+    found = [Past(0, "", None, history.cursor == 0, [])] if whole else []
+    for revision in revisions:
+        changes = differences(before, revision.recipe) if before is not None else []
+        found.append(
+            Past(revision.number, _who(revision), revision.made_at, history.cursor == revision.number, changes)
+        )
+        before = revision.recipe
+    return found[::-1]
 
 
 def current(artwork: Artwork, condition: Condition) -> RecipeState:
@@ -132,6 +178,20 @@ def save(artwork: Artwork, condition: Condition, recipe: Recipe, version: int, u
     history.version += 1
     RecipeRevision.objects.create(history=history, number=history.cursor, recipe=recipe.to_json(), made_by=user)
     history.revisions.filter(number__lte=history.cursor - KEPT_REVISIONS).delete()
+    history.save()
+    return _state(history, artwork, condition)
+
+
+@transaction.atomic
+def go_to(artwork: Artwork, condition: Condition, number: int, version: int) -> RecipeState:
+    """Put another state of the history in force. Raises `ConflictError`, and `MissingError` for one that is not there."""
+    history = _locked(artwork, condition, version)
+    first = history.revisions.order_by("number").values_list("number", flat=True).first()
+    known = first == 1 if number == 0 else history.revisions.filter(number=number).exists()
+    if not known:
+        raise MissingError(f"State {number} of these settings is not kept any more. Choose one of the list.")
+    history.cursor = number
+    history.version += 1
     history.save()
     return _state(history, artwork, condition)
 

@@ -9,6 +9,8 @@ from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
 from pydantic import FiniteFloat
 
 from plinto_core.analysis.cost import InkCost
+from plinto_core.files import safe_name
+from plinto_core.measurement.chart import chart_text, strip_chart
 from plinto_core.press.from_inks import InkNumbers
 from plinto_core.profiling.build_profile import BuildSettings
 from plinto_core.profiling.drift import Drift, Tolerances
@@ -282,6 +284,18 @@ def build(request: HttpRequest, slug: str, given: BuildIn) -> Status[TakenIn]:
 def strips(request: HttpRequest, slug: str) -> list[StripReading]:
     """All control strips, the oldest first."""
     return list(condition_by_slug(slug).strips.all())
+
+
+@router.get("/{slug}/strip.txt")
+def strip_to_print(request: HttpRequest, slug: str) -> HttpResponse:
+    """The control strip's ink values as CGATS, to be printed elsewhere."""
+    condition = condition_by_slug(slug)
+    letters = tuple(condition.inks)
+    name = safe_name(f"{condition.name} control strip", "control strip")
+    return HttpResponse(
+        chart_text(strip_chart(letters), letters), content_type="text/plain; charset=utf-8",
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}.txt"},
+    )  # fmt: skip
 
 
 @router.post("/{slug}/strips", response={201: StripOut}, auth=may("conditions"))

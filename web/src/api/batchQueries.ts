@@ -4,6 +4,7 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Batch = Schemas["BatchOut"];
+export type WatchedFolder = Schemas["WatchedOut"];
 export type BatchWish = Schemas["BatchIn"];
 type Act = "pause" | "resume" | "cancel" | "retry";
 export type ItemState = NonNullable<

@@ -117,20 +117,47 @@ export function upload<T = Artwork>(
   });
 }
 
+/** Bytes in a millisecond, as the pictures of late came through; unknown before the first. */
+let rate: number | undefined;
+let usual = 400_000;
+/** Beyond this an exact picture takes so long that a sketch is worth asking for first. */
+const PATIENCE_MS = 450;
+
+/** Whether the line is so thin that a sketch comes before the exact picture. */
+export function isThinLine(): boolean {
+  const told = (navigator as { connection?: { downlink?: number } }).connection?.downlink;
+  // Mbit/s are 125 bytes in a millisecond; browsers tell it in steps, and before anything was measured.
+  const guess = rate ?? (told === undefined ? undefined : told * 125);
+  return guess !== undefined && usual / guess > PATIENCE_MS;
+}
+
+interface PictureAsked {
+  recipe: Recipe;
+  view: View;
+  window: PictureWindow;
+}
+
 export async function fetchPicture(
   artworkId: number,
   slug: string,
-  body: { recipe: Recipe; view: View; window: PictureWindow },
+  asked: PictureAsked,
   signal?: AbortSignal,
+  sketch = false,
 ): Promise<ImageBitmap> {
   const path = { artwork_id: artworkId, slug };
-  const blob = await taken(
+  const stream = (await taken(
     api.POST("/api/bench/{artwork_id}/{slug}/picture", {
       params: { path },
-      body,
-      parseAs: "blob",
+      body: { ...asked, sketch },
+      parseAs: "stream",
       signal,
     }),
-  );
-  return createImageBitmap(blob as unknown as Blob, { colorSpaceConversion: "none" });
+  )) as unknown as ReadableStream<Uint8Array>;
+  const began = performance.now();
+  const blob = await new Response(stream).blob();
+  const took = performance.now() - began;
+  // What came in one piece says nothing of the line.
+  if (blob.size > 20_000 && took > 4) rate = blob.size / took;
+  if (!sketch) usual = blob.size;
+  return createImageBitmap(blob, { colorSpaceConversion: "none" });
 }

@@ -37,11 +37,12 @@ export function useGamuts(keys: string[]) {
   });
 }
 
-/** What is kept for an artwork in a condition, for those who only look. */
-export function useKeptRecipe(artworkId: number, slug: string) {
+/** What is kept for an artwork in a condition, for those who only look; asked again every so many milliseconds. */
+export function useKeptRecipe(artworkId: number, slug: string, every_ms?: number) {
   return useQuery({
     queryKey: ["recipe", artworkId, slug],
     enabled: artworkId > 0 && slug !== "",
+    refetchInterval: every_ms,
     queryFn: async () =>
       (await taken(
         api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params: place(artworkId, slug) }),

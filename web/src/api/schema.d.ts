@@ -543,6 +543,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/conditions/{slug}/strip.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strip To Print
+         * @description The control strip's ink values as CGATS, to be printed elsewhere.
+         */
+        get: operations["plinto_server_conditions_api_strip_to_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conditions/{slug}/strips/measured": {
         parameters: {
             query?: never;
@@ -1095,6 +1115,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/{artwork_id}/{slug}/recipe/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe History
+         * @description Who changed what and when, the newest first.
+         */
+        get: operations["plinto_server_bench_api_recipe_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/{artwork_id}/{slug}/recipe/step": {
         parameters: {
             query?: never;
@@ -1106,7 +1146,7 @@ export interface paths {
         put?: never;
         /**
          * Step Recipe
-         * @description Undo or redo.
+         * @description Undo, redo, or go to a state of the history.
          */
         post: operations["plinto_server_bench_api_step_recipe"];
         delete?: never;
@@ -1126,7 +1166,7 @@ export interface paths {
         put?: never;
         /**
          * Picture
-         * @description The picture (PNG) of what is visible.
+         * @description The picture of what is visible: exact as PNG, as a sketch in WebP.
          */
         post: operations["plinto_server_bench_api_picture"];
         delete?: never;
@@ -4389,6 +4429,10 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /** Changed By */
+            changed_by: string;
+            /** Changed At */
+            changed_at: string | null;
         };
         /**
          * Region
@@ -4523,8 +4567,36 @@ export interface components {
             version: number;
         };
         /**
+         * ChangeOut
+         * @description A field that differs.
+         */
+        ChangeOut: {
+            /** Field */
+            field: string;
+            /** Before */
+            before?: unknown;
+            /** After */
+            after?: unknown;
+        };
+        /**
+         * PastOut
+         * @description One state of the settings, with what differs from the one before; number 0 is how it began.
+         */
+        PastOut: {
+            /** Number */
+            number: number;
+            /** By */
+            by: string;
+            /** At */
+            at: string | null;
+            /** In Force */
+            in_force: boolean;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+        };
+        /**
          * StepRecipe
-         * @description Undo or redo, and the version that was looked at.
+         * @description Undo, redo, or to a state of the history (`number`), and the version that was looked at.
          */
         StepRecipe: {
             /** Version */
@@ -4533,7 +4605,12 @@ export interface components {
              * Direction
              * @enum {string}
              */
-            direction: "undo" | "redo";
+            direction: "undo" | "redo" | "to";
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
         };
         /**
          * FamilyIn
@@ -4561,12 +4638,17 @@ export interface components {
         };
         /**
          * PictureIn
-         * @description A recipe, saved or still moving, and what to show of it.
+         * @description A recipe, saved or still moving, and what to show of it; `sketch` for a small picture first, over a thin line.
          */
         PictureIn: {
             recipe: components["schemas"]["Recipe"];
             view: components["schemas"]["ViewIn"];
             window: components["schemas"]["WindowIn"];
+            /**
+             * Sketch
+             * @default false
+             */
+            sketch: boolean;
         };
         /**
          * ViewIn
@@ -6762,18 +6844,6 @@ export interface components {
          */
         Action: "made" | "changed" | "removed" | "restored";
         /**
-         * ChangeOut
-         * @description A field that differs.
-         */
-        ChangeOut: {
-            /** Field */
-            field: string;
-            /** Before */
-            before?: unknown;
-            /** After */
-            after?: unknown;
-        };
-        /**
          * RevisionOut
          * @description A change of a shared thing with its author.
          */
@@ -7722,6 +7792,26 @@ export interface operations {
             };
         };
     };
+    plinto_server_conditions_api_strip_to_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     plinto_server_conditions_api_measure_strip: {
         parameters: {
             query?: never;
@@ -8425,6 +8515,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecipeStateOut"];
+                };
+            };
+        };
+    };
+    plinto_server_bench_api_recipe_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                artwork_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastOut"][];
                 };
             };
         };

@@ -1,26 +1,33 @@
 import Slider from "@mui/material/Slider";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { NavLink, Outlet } from "react-router";
+import { NavLink, Outlet, useLocation } from "react-router";
 import { api, type Session, taken } from "../api/client";
 import { useColorLists } from "../api/colorQueries";
 import { useRuleSets } from "../api/houseQueries";
 import { useOutputs } from "../api/policyQueries";
 import { useConditions, useRuns } from "../api/queries";
+import { GuideDock } from "../guide/GuideDock";
 import { usePreference } from "../shared/preferences";
+import { Finished } from "../shared/ui/Finished";
 import { RegisterMark } from "../shared/ui/RegisterMark";
+import { useKeptFocus } from "../shared/ui/useKeptFocus";
+import { NARROW, useMedia } from "../shared/ui/useMedia";
 import { useArriving, useUploads } from "../shared/uploads/Uploads";
 
 /** The rail with its rooms, and the room that is entered. */
 export function House({ session }: { session: Session }) {
   const queries = useQueryClient();
+  const narrow = useMedia(NARROW);
   const conditions = useConditions();
   const runs = useRuns();
   const outputs = useOutputs();
   const lists = useColorLists();
   const arriving = useArriving();
   useUploads();
+  useKeptFocus(useLocation().pathname.split("/")[1] ?? "");
   const rules = useRuleSets().data?.find((set) => set.in_use);
+  const [guided, setGuided] = usePreference("guided", false);
   const [dim, setDim] = usePreference("dim", false);
   const [surround, setSurround] = usePreference("surround", 50);
   const running = runs.data?.filter((run) => run.state === "running" || run.state === "queued").length ?? 0;
@@ -37,10 +44,17 @@ export function House({ session }: { session: Session }) {
   }
 
   return (
-    <div className="house">
+    <div className="house" data-guided={guided}>
+      <button
+        type="button"
+        className="skip"
+        onClick={() => document.querySelector<HTMLElement>("main h1")?.focus()}
+      >
+        To the room
+      </button>
       <nav className="rail" aria-label="Rooms">
         <div className="mark">
-          <RegisterMark size={18} /> Plinto
+          <RegisterMark size={18} /> <span>Plinto</span>
         </div>
         <NavLink to="/bench">
           Bench
@@ -64,7 +78,8 @@ export function House({ session }: { session: Session }) {
           Runs
           <small>{running ? `${running} in the making` : ""}</small>
         </NavLink>
-        <div className="foot">
+        <details className="foot" open={!narrow}>
+          <summary>Room and person</summary>
           <div>
             Gray L* {surround}
             <Slider
@@ -76,8 +91,16 @@ export function House({ session }: { session: Session }) {
               onChange={(_, value) => setSurround(value as number)}
             />
           </div>
-          <button type="button" onClick={() => setDim(!dim)}>
+          <button type="button" className="quiet-button" onClick={() => setDim(!dim)}>
             {dim ? "Light room" : "Dim room"}
+          </button>
+          <button
+            type="button"
+            className="quiet-button"
+            aria-expanded={guided}
+            onClick={() => setGuided(!guided)}
+          >
+            Guides
           </button>
           <NavLink to="/house" className="house-link">
             House rules:
@@ -88,13 +111,15 @@ export function House({ session }: { session: Session }) {
             <NavLink to="/people" className="house-link">
               {session.user}, {session.role}
             </NavLink>
-            <button type="button" onClick={signOut}>
+            <button type="button" className="quiet-button" onClick={signOut}>
               Sign out
             </button>
           </span>
-        </div>
+        </details>
       </nav>
       <Outlet />
+      {guided && <GuideDock onClose={() => setGuided(false)} />}
+      <Finished user={session.user ?? ""} />
     </div>
   );
 }

@@ -21,7 +21,12 @@ export const theme = createTheme({
   },
   transitions: { create: () => "none" },
   components: {
-    MuiButtonBase: { defaultProps: { disableRipple: true } },
+    MuiButtonBase: {
+      defaultProps: { disableRipple: true },
+      styleOverrides: {
+        root: { "&.Mui-focusVisible": { outline: "2px solid var(--ink)", outlineOffset: 2, zIndex: 1 } },
+      },
+    },
     MuiButton: {
       defaultProps: { disableElevation: true, variant: "outlined" },
       styleOverrides: {
@@ -35,7 +40,7 @@ export const theme = createTheme({
           "&.MuiButton-contained": { background: INK, color: "var(--on-ink)", padding: "10px 12px" },
           "&.MuiButton-contained:hover": { background: "var(--ink-soft)" },
           "&.MuiButton-text": { border: 0, textDecoration: "underline", padding: "2px 0", minWidth: 0 },
-          "&.Mui-disabled": { color: "var(--soft)", borderColor: "var(--line)", background: "none" },
+          "&.Mui-disabled": { color: "var(--soft)", borderColor: "var(--edge)", background: "none" },
         },
       },
     },
@@ -64,7 +69,7 @@ export const theme = createTheme({
     MuiSlider: {
       styleOverrides: {
         root: { color: INK, height: 2, padding: "13px 0", borderRadius: 0 },
-        rail: { background: "var(--rail)", opacity: 1 },
+        rail: { background: "var(--edge)", opacity: 1 },
         track: { border: 0 },
         thumb: {
           width: 12,
@@ -84,13 +89,15 @@ export const theme = createTheme({
           fontSize: 12.5,
           color: INK,
           background: "var(--raise)",
-          "& fieldset": { borderColor: "var(--line)" },
+          "& fieldset": { borderColor: "var(--edge)" },
           "&:hover fieldset": { borderColor: "var(--ink)" },
           "&.Mui-focused fieldset": { borderColor: "var(--ink)", borderWidth: 2 },
         },
         input: { padding: "7px 9px", height: "1.4em" },
       },
     },
+    MuiInputLabel: { styleOverrides: { root: { color: "var(--soft)", "&.Mui-focused": { color: INK } } } },
+    MuiFormHelperText: { styleOverrides: { root: { color: "var(--soft)" } } },
     MuiSelect: { styleOverrides: { icon: { color: INK } } },
     MuiPaper: {
       defaultProps: { elevation: 0 },
@@ -98,6 +105,7 @@ export const theme = createTheme({
         root: { boxShadow: "none", border: "1px solid var(--ink)", background: "var(--raise)", color: INK },
       },
     },
+    MuiDialog: { styleOverrides: { paper: { background: "var(--panel)" } } },
     MuiMenuItem: {
       styleOverrides: {
         root: {
@@ -108,9 +116,14 @@ export const theme = createTheme({
       },
     },
     MuiLinearProgress: {
-      styleOverrides: { root: { height: 4, background: "var(--rail)" }, bar: { background: INK } },
+      styleOverrides: { root: { height: 4, background: "var(--line)" }, bar: { background: INK } },
     },
     MuiCheckbox: { styleOverrides: { root: { padding: 4, color: INK, "&.Mui-checked": { color: INK } } } },
-    MuiFormControlLabel: { styleOverrides: { root: { marginLeft: -4 }, label: { fontSize: 12.5 } } },
+    MuiFormControlLabel: {
+      styleOverrides: {
+        root: { marginLeft: -4 },
+        label: { fontSize: 12.5, "&.Mui-disabled": { color: "var(--soft)" } },
+      },
+    },
   },
 });

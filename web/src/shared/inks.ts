@@ -1,21 +1,10 @@
-/** Lines in plots are drawn in the color that stands for the ink; any further ink is a gray dash. */
-const LINES: Record<string, string> = {
-  C: "#0093c9",
-  M: "#c4147a",
-  Y: "#b99b00",
-  K: "var(--ink)",
-  O: "#cf6a1e",
-  B: "#3f4fb4",
-  V: "#6f45a6",
-  G: "#2b8a4e",
-  R: "#c2382a",
-  c: "#6fc0de",
-  m: "#dd84b4",
-  k: "var(--soft)",
-};
+/** Inks that have a color of their own in plots, see plots.css: told apart and readable in either room. */
+const LINES = new Set(["C", "M", "Y", "O", "B", "V", "G", "R", "c", "m"]);
 
 export function inkColor(ink: string): string {
-  return LINES[inkName(ink)] ?? "var(--soft)";
+  const name = inkName(ink);
+  if (name === "K") return "var(--ink)";
+  return LINES.has(name) ? `var(--plot-${name})` : "var(--soft)";
 }
 
 /** How an ink is called in heads and plots; the channels of a printer driven by RGB are R, G, B. */

@@ -66,7 +66,7 @@ export function ArtworkShelf() {
     <main className="room">
       <header>
         <div>
-          <h1>Artwork</h1>
+          <h1 tabIndex={-1}>Artwork</h1>
           <p className="soft">Choose one to put it on the Bench, or mark several to act on them.</p>
         </div>
       </header>
@@ -199,7 +199,9 @@ function ShelfList({ artworks, chosen, onChoose, onRemove }: ListProps) {
           <th>Profile</th>
           <th>Added</th>
           <th>By</th>
-          <th />
+          <th>
+            <span className="visually-hidden">Chosen</span>
+          </th>
         </tr>
       </thead>
       <tbody>

@@ -1,5 +1,5 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
-import { Link, Navigate, useLocation, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Adjustment, Artwork, Condition, Recipe, Region } from "../../api/client";
 import {
   useArtwork,
@@ -26,6 +26,7 @@ import { hueAt } from "./panels/HueMoves";
 import { InkPanel } from "./panels/InkPanel";
 import { PlatePanel } from "./panels/PlatePanel";
 import { SourcePanel } from "./panels/SourcePanel";
+import { isAsked, QuestionStage } from "./QuestionStage";
 import { Sheet } from "./Sheet";
 import { Stage } from "./Stage";
 import { useBenchKeys } from "./useBenchKeys";
@@ -38,6 +39,7 @@ import { useSettled } from "./useSettled";
 export function BenchRoom() {
   const { artworkId = "", slug } = useParams();
   const { search } = useLocation();
+  const [params] = useSearchParams();
   const artwork = useArtwork(Number(artworkId));
   const conditions = useConditions();
   const condition = conditions.data?.find((each) => each.slug === slug);
@@ -57,12 +59,22 @@ export function BenchRoom() {
     return (
       <p className="room notice">There is no condition '{slug}'. Go back to the Bench and choose another.</p>
     );
+  // What has no meaning yet is opened where it gets one.
+  if (!params.has("at") && (artwork.data.asks.length > 0 || artwork.data.profile_name === ""))
+    return <Navigate to={`?${new URLSearchParams([...params, ["at", "source"]])}`} replace />;
   return <Bench key={artworkId} artwork={artwork.data} condition={condition} conditions={conditions.data} />;
 }
 
 /** Figures of the settings that are shown; while new ones are computed there are none, never the old ones. */
 function current<T>(query: { data: T | undefined; isPlaceholderData: boolean }): T | undefined {
   return query.isPlaceholderData ? undefined : query.data;
+}
+
+/** Past the stations, the picture's tools and what else lies before. */
+function goTo(selector: string) {
+  const found = document.querySelector<HTMLElement>(selector);
+  if (found && found.tabIndex < 0) found.tabIndex = -1;
+  found?.focus();
 }
 
 /** A name that no region has yet. */
@@ -186,9 +198,6 @@ function Bench({ artwork, condition, conditions }: Props) {
       navigate(`/gamut?with=${condition.slug}&in=${condition.slug}&artwork=${artwork.id}&arrows=1`),
     onKeys: () => setKeysShown((now) => !now),
   });
-  useEffect(() => {
-    document.title = `${artwork.name} · Plinto`;
-  }, [artwork.name]);
 
   if (!recipe)
     return control.error ? (
@@ -199,11 +208,28 @@ function Bench({ artwork, condition, conditions }: Props) {
   const panel = { artwork, condition, conditions, recipe, control, look };
   const shared = { artwork, condition, recipe, look, differences: current(differences), ink: current(ink) };
   return (
-    <main className="bench">
+    <main className="bench" data-title={artwork.name}>
+      <div className="skips">
+        <h1 className="visually-hidden" tabIndex={-1}>
+          {artwork.name}, {condition.name}
+        </h1>
+        {[
+          ["To the picture", ".stage canvas"],
+          ["To the settings", ".panel h2"],
+          ["To the black button", ".panel .foot .MuiButton-contained"],
+          ["To the table below", ".below .tab"],
+        ].map(([name, to]) => (
+          <button key={name} type="button" className="skip" onClick={() => goTo(to ?? "")}>
+            {name}
+          </button>
+        ))}
+      </div>
       <Line {...shared} />
       <div className="bench-middle">
         <ErrorBoundary what="The picture">
-          {look.layout === "sheet" ? (
+          {look.station === "source" && isAsked(artwork, recipe) ? (
+            <QuestionStage artwork={artwork} condition={condition} conditions={conditions} recipe={recipe} />
+          ) : look.layout === "sheet" ? (
             <Sheet {...panel} crop={crop} onTake={(next) => control.keep(next)} />
           ) : (
             <Stage
@@ -213,6 +239,7 @@ function Bench({ artwork, condition, conditions }: Props) {
               drawing={drawing}
               hasColor={hasColor}
               onPoint={setPointed}
+              onPin={([x, y]) => drop.mutate({ x, y, name: "" })}
               onCrop={setCrop}
               zoomKey={zoomKey}
             />

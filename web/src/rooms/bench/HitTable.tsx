@@ -31,7 +31,9 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
             <th title="Between wanted and printed, media-relative D50">ΔE00 mean</th>
             <th>Largest</th>
             <th>Of the artwork</th>
-            <th />
+            <th>
+              <span className="visually-hidden">Show</span>
+            </th>
           </tr>
         </thead>
         <tbody>

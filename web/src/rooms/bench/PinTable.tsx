@@ -38,7 +38,9 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
             <th>{!rgb && "Sum"}</th>
             <th>Printed Lab</th>
             <th title="Between wanted and printed, media-relative D50">ΔE00</th>
-            <th />
+            <th>
+              <span className="visually-hidden">Remove</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -129,8 +131,14 @@ function Row({ label, readout, onTake }: { label: string; readout: Readout; onTa
       </td>
       <td>
         {onTake && (
-          <button type="button" className="quiet-button soft" aria-label={`Remove ${label}`} onClick={onTake}>
-            Remove
+          <button
+            type="button"
+            className="remove"
+            title={`Remove ${label}`}
+            aria-label={`Remove ${label}`}
+            onClick={onTake}
+          >
+            ×
           </button>
         )}
       </td>

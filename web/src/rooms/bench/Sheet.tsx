@@ -57,6 +57,8 @@ interface Props {
   onTake: (recipe: Recipe) => void;
 }
 
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
+
 /** Several variants as a contact sheet of the same picture, their figures under each; a figure key takes one. */
 export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTake }: Props) {
   const kinds = useBlackKinds();
@@ -87,7 +89,9 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTa
         const there = conditions.find((each) => each.slug === slug)?.name ?? slug;
         return {
           key: `${slug} ${intent} ${black}`,
-          name: [shown.length > 1 && there, intent, black && `black ${black}`].filter(Boolean).join(" · "),
+          name: [shown.length > 1 && there, capital(intent), black && `Black ${black}`]
+            .filter(Boolean)
+            .join(" · "),
           slug,
           recipe: {
             ...base,

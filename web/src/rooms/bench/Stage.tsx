@@ -8,6 +8,7 @@ import type { Drawing } from "./useDrawing";
 import type { Look } from "./useLook";
 import { type Picture, usePicture } from "./usePicture";
 import { usePlacing } from "./usePlacing";
+import { useStageKeys } from "./useStageKeys";
 import { artworkTag, forOriginal, originalOf, printTag, viewOf } from "./view";
 import { WipeLine } from "./WipeLine";
 
@@ -23,6 +24,7 @@ interface Props {
   /** Whether the artwork's numbers have a meaning: otherwise there is no picture to ask for. */
   hasColor: boolean;
   onPoint: (pixel: [number, number] | undefined) => void;
+  onPin: (pixel: [number, number]) => void;
   /** What is looked at closely; undefined for the whole artwork. The sheet shows the same. */
   onCrop: (crop: Crop | undefined) => void;
   /** Counts up when the keyboard asks for a zoom step; the sign says which way, 0 toggles fit and actual pixels. */
@@ -42,6 +44,7 @@ export function Stage(props: Props) {
     drawing,
     hasColor,
     onPoint,
+    onPin,
     onCrop,
     zoomKey,
   } = props;
@@ -61,6 +64,15 @@ export function Stage(props: Props) {
     pointer.current[0] >= stage.width && paired ? pointer.current[0] - stage.width : pointer.current[0],
     pointer.current[1],
   ];
+  const keys = useStageKeys({
+    placing,
+    stage,
+    drawing,
+    pixelAt: ([x, y]) => (placing ? pixelAt(placing, artwork, x, y) : undefined),
+    onDrag: at.drag,
+    onPoint,
+    onPin,
+  });
   const pixel = () => (placing ? pixelAt(placing, artwork, ...onPane()) : undefined);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: one step for each time a key was pressed
@@ -174,9 +186,15 @@ export function Stage(props: Props) {
       data-drag={dragging}
       data-ready={!main.busy && main.picture !== undefined && (!needsOriginal || !original.busy)}
     >
+      {/* biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: arrow keys point at its pixels */}
       <canvas
         ref={canvasRef}
+        tabIndex={0}
+        role="application"
+        aria-roledescription="picture"
         aria-label={first ? artworkTag(artwork, recipe, needsOriginal ? plain : view) : printed}
+        onKeyDown={keys.onKeyDown}
+        onBlur={keys.leave}
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
@@ -233,7 +251,14 @@ export function Stage(props: Props) {
             {index + 1}
           </span>
         ))}
-      {(main.busy || original.busy) && <span className="state">computing</span>}
+      {keys.cross && <i className="cross" style={{ left: right + keys.cross[0], top: keys.cross[1] }} />}
+      <span className="state" role="status">
+        {main.picture?.sketch
+          ? "sketch; the exact picture is on its way"
+          : main.busy || original.busy
+            ? "computing"
+            : ""}
+      </span>
       {failed && <p className="notice message">{failed}</p>}
       <StageTools
         look={look}

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { drivenByRgb } from "../../shared/inks";
 import type { Layout, Look, MapName } from "./useLook";
 
@@ -43,14 +44,21 @@ export function LayoutTools({ look }: { look: Look }) {
 /** How the picture is shown, each with its key. */
 export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Props) {
   const rgb = drivenByRgb(inks);
+  // Where there is little room, what is looked at less waits behind a button.
+  const [all, setAll] = useState(false);
   const togglePlate = (ink: string) =>
     look.setPlates(
       look.plates.includes(ink) ? look.plates.filter((each) => each !== ink) : [...look.plates, ink],
     );
   return (
-    <div className="tools" role="toolbar" aria-label="How the picture is shown">
+    <div className="tools" role="toolbar" aria-label="How the picture is shown" data-all={all}>
       <LayoutTools look={look} />
-      <div>
+      <div className="stage-more">
+        <button type="button" aria-expanded={all} onClick={() => setAll(!all)}>
+          Maps and plates
+        </button>
+      </div>
+      <div className="stage-extra">
         <button type="button" aria-pressed={look.mark === "gamut"} onClick={() => look.showMark("gamut")}>
           Out of gamut<kbd>O</kbd>
         </button>
@@ -62,7 +70,7 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
         ))}
       </div>
       {!rgb && (
-        <div>
+        <div className="stage-extra">
           <button type="button" aria-pressed={look.plates.length === 0} onClick={() => look.setPlates([])}>
             All inks
           </button>

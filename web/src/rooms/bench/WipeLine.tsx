@@ -15,14 +15,22 @@ const held = (share: number) => Math.min(Math.max(share, 0), 1);
 /** The line between artwork and print, dragged or moved with the arrow keys. */
 export function WipeLine({ cut, placing, artwork, stage, wipeAt, onWipe }: Props) {
   return (
-    <button
-      type="button"
+    <div
       className="wipe-line"
-      aria-label="Wipe between artwork and print; arrow keys move it"
+      role="slider"
+      tabIndex={0}
+      aria-label="Wipe between artwork and print"
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(wipeAt * 100)}
+      aria-valuetext={`${Math.round(wipeAt * 100)} % of the artwork shown`}
       style={{ left: cut, top: placing.y, height: artwork.height * placing.zoom }}
       onKeyDown={(event) => {
-        const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
-        if (by) onWipe(held(wipeAt + by));
+        const by = { ArrowLeft: -0.02, ArrowDown: -0.02, ArrowRight: 0.02, ArrowUp: 0.02 }[event.key];
+        const to = { Home: 0, End: 1 }[event.key] ?? (by && held(wipeAt + by));
+        if (to === undefined) return;
+        event.preventDefault();
+        onWipe(to);
       }}
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={(event) => {

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { usePreference } from "../../shared/preferences";
 import { type Look, STATIONS } from "./useLook";
 
 interface Actions {
@@ -25,27 +26,77 @@ export const KEYS: [string, string][] = [
   ["P", "Drop a pin under the pointer"],
   ["+  −", "Larger, smaller"],
   ["0", "Actual pixels, and back to the whole artwork"],
-  ["Ctrl Z", "Undo a setting; with Shift, redo"],
   ["?", "These keys"],
 ];
 
-const writes = (target: EventTarget | null) =>
-  target instanceof HTMLElement && target.matches("input:not([type=range]), textarea, [contenteditable]");
+/** Keys that act whether single keys do or not. */
+export const MORE_KEYS: [string, string][] = [
+  ["Ctrl Z", "Undo a setting; with Shift, redo"],
+  ["Ctrl Enter", "What the black button of the panel does"],
+  [
+    "On the picture",
+    "Arrows point at a pixel (with Shift by ten), Enter drops a pin or draws, Escape leaves",
+  ],
+  ["On a curve", "Page up and down choose a point, arrows move it, Insert adds one, Delete removes it"],
+  ["On a plot", "Left and right read it out"],
+];
 
-/** The keys of the Bench; none of them acts while somebody writes. */
+/** Whether what has the focus got it by a press of the mouse rather than of a key. */
+let byPointer = false;
+let lastInput = "";
+function watchHand(): () => void {
+  const hand = (event: Event) => {
+    lastInput = event.type;
+  };
+  const came = () => {
+    byPointer = lastInput === "pointerdown";
+  };
+  for (const type of ["pointerdown", "keydown"]) window.addEventListener(type, hand, true);
+  window.addEventListener("focusin", came);
+  return () => {
+    for (const type of ["pointerdown", "keydown"]) window.removeEventListener(type, hand, true);
+    window.removeEventListener("focusin", came);
+  };
+}
+
+/**
+ * Where a letter belongs to what has the focus: fields, lists and dialogs, but neither sliders nor checkboxes. A list
+ * that was chosen from and closed by mouse is done with, so that the next key is the Bench's.
+ */
+export function takesLetters(target: EventTarget | null): boolean {
+  if (!(target instanceof Element)) return false;
+  if (target.matches("input:not([type=range], [type=checkbox], [type=radio], [type=button])")) return true;
+  if (target.matches("[role=combobox][aria-expanded=false]") && byPointer) return false;
+  const taking =
+    "select, textarea, [contenteditable], [role=combobox], [role=listbox], [role=menu], [role=dialog], [role=grid]";
+  return target.closest(taking) !== null;
+}
+
+/** Whether single keys act, a choice of this browser. */
+export const useSingleKeys = () => usePreference("keys", true);
+
+/** The keys of the Bench; none of them acts while somebody writes or chooses. */
 export function useBenchKeys(actions: Actions) {
   const latest = useRef(actions);
   latest.current = actions;
+  const [single] = useSingleKeys();
   useEffect(() => {
-    function down(event: KeyboardEvent) {
-      const { look, onFlip, onZoom, onPin, onUndo, onRedo, onKeys, onGamut } = latest.current;
-      if (writes(event.target)) return;
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
-        event.preventDefault();
+    document.documentElement.dataset.keys = single ? "on" : "off";
+    function withControl(event: KeyboardEvent) {
+      const { onUndo, onRedo } = latest.current;
+      if (event.key === "Enter") {
+        document.querySelector<HTMLButtonElement>(".panel .foot .MuiButton-contained")?.click();
+      } else if (event.key.toLowerCase() === "z" && !takesLetters(event.target)) {
         event.shiftKey ? onRedo() : onUndo();
-        return;
-      }
-      if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
+      } else return;
+      event.preventDefault();
+    }
+    function down(event: KeyboardEvent) {
+      if (event.ctrlKey || event.metaKey) return withControl(event);
+      if (event.altKey || event.repeat || event.defaultPrevented || takesLetters(event.target)) return;
+      const { look, onFlip, onZoom, onPin, onKeys, onGamut } = latest.current;
+      if (event.key === "?") return onKeys();
+      if (!single) return;
       const station = STATIONS[Number(event.key) - 1];
       // On the sheet, figures take a variant.
       if (station && look.layout !== "sheet") return look.go(station);
@@ -63,19 +114,20 @@ export function useBenchKeys(actions: Actions) {
         "=": () => onZoom(1),
         "-": () => onZoom(-1),
         "0": () => onZoom(0),
-        "?": onKeys,
       };
       acts[event.key.toLowerCase()]?.();
     }
     const up = (event: KeyboardEvent) => event.key.toLowerCase() === "f" && latest.current.onFlip(false);
     const away = () => latest.current.onFlip(false);
+    const unwatch = watchHand();
     window.addEventListener("keydown", down);
     window.addEventListener("keyup", up);
     window.addEventListener("blur", away);
     return () => {
+      unwatch();
       window.removeEventListener("keydown", down);
       window.removeEventListener("keyup", up);
       window.removeEventListener("blur", away);
     };
-  }, []);
+  }, [single]);
 }

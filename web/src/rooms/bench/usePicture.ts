@@ -1,12 +1,22 @@
 import { useEffect, useRef, useState } from "react";
-import { fetchPicture, isPassing, type PictureWindow, type Recipe, type View } from "../../api/client";
+import {
+  fetchPicture,
+  isPassing,
+  isThinLine,
+  type PictureWindow,
+  type Recipe,
+  type View,
+} from "../../api/client";
 
 export interface Picture {
   bitmap: ImageBitmap;
   window: PictureWindow;
+  /** Not to be judged: the exact one is on its way. */
+  sketch: boolean;
 }
 
 const AGAIN_MS = 3000;
+const RESTS_MS = 250;
 
 interface Wanted {
   artworkId: number;
@@ -27,6 +37,8 @@ export function usePicture(wanted: Wanted | undefined) {
   const newest = useRef<Wanted | undefined>(undefined);
   const working = useRef(false);
   const asking = useRef<AbortController>(undefined);
+  /** Whether the exact picture is on its way after a sketch of it. */
+  const exact = useRef(false);
   const key = wanted ? JSON.stringify(wanted) : "";
 
   // A picture that is not shown any more gives its memory back.
@@ -43,6 +55,7 @@ export function usePicture(wanted: Wanted | undefined) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for all that is wanted
   useEffect(() => {
     newest.current = wanted;
+    if (exact.current) asking.current?.abort();
     if (!wanted) {
       setPicture(undefined);
       setError(undefined);
@@ -57,12 +70,28 @@ export function usePicture(wanted: Wanted | undefined) {
         done = newest.current;
         asking.current = new AbortController();
         try {
-          const bitmap = await fetchPicture(done.artworkId, done.slug, done.body, asking.current.signal);
-          if (newest.current) setPicture({ bitmap, window: done.body.window });
-          else bitmap.close();
+          const { signal } = asking.current;
+          const show = async (sketch: boolean) => {
+            const { artworkId, slug, body } = done as Wanted;
+            const bitmap = await fetchPicture(artworkId, slug, body, signal, sketch);
+            if (newest.current) setPicture({ bitmap, window: body.window, sketch });
+            else bitmap.close();
+          };
+          if (isThinLine()) {
+            await show(true);
+            // While a control moves, only sketches come; the exact one is asked for when it rests.
+            await new Promise((resolve) => setTimeout(resolve, RESTS_MS));
+            exact.current = newest.current === done;
+          }
+          if (newest.current === done) await show(false);
+          exact.current = false;
           setError(undefined);
         } catch (cause) {
+          const givenUp = exact.current && newest.current !== done;
+          exact.current = false;
           if (!newest.current) break;
+          // An exact picture on its way over a thin line, and something newer is wanted: that comes first.
+          if (givenUp) continue;
           setError((cause as Error).message);
           // A server that is away or busy is asked again, as long as the picture is wanted.
           if (isPassing(cause)) {

@@ -57,7 +57,7 @@ export function CharacterizePage() {
     <main className="room characterize">
       <header>
         <div>
-          <h1>{found.data.name}</h1>
+          <h1 tabIndex={-1}>{found.data.name}</h1>
           <p className="soft">
             {device ? `${device.name}: ${device.process}` : "Measured elsewhere"}.{" "}
             {drivenByRgb(found.data.inks) ? "Driven by RGB" : `Inks ${inkNames(found.data.printed_inks)}`}. It

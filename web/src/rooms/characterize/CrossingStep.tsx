@@ -47,24 +47,23 @@ export function CrossingStep(props: StepProps) {
           <div className="condition-plots">
             <LinePlot
               title={`${curve.ink} and its light ink over the tone of both`}
-              across="tone %; drag where dark starts and light stops"
-              up="dot %"
-              x={[0, 100]}
-              y={[0, 100]}
+              note="drag where dark starts and light stops, or move it by arrow keys"
+              x={{ name: "tone of both", unit: "%", range: [0, 100] }}
+              y={{ name: "dot", unit: "%", range: [0, 100] }}
               lines={[
                 { name: curve.ink, color: inkColor(curve.ink), points: even(curve.dark) },
                 { name: curve.light_ink, color: inkColor(curve.light_ink), points: even(curve.light) },
               ]}
               handles={[
                 {
-                  name: "start",
+                  name: `${curve.ink} from`,
                   at: start,
                   text: `dark from ${percent(start)}`,
                   onMove: (value) => setMoving([held(value, 5, stop - 5), stop, hold]),
                   onRest: (value) => rest([held(value, 5, stop - 5), stop, hold]),
                 },
                 {
-                  name: "stop",
+                  name: `${curve.light_ink} until`,
                   at: stop,
                   text: `light to ${percent(stop)}`,
                   onMove: (value) => setMoving([start, held(value, start + 5, 100), hold]),
@@ -74,12 +73,13 @@ export function CrossingStep(props: StepProps) {
             />
             <LinePlot
               title={`Measured density of ${curve.ink} and ${curve.light_ink} alone`}
-              across="dot %"
-              up="density above paper"
-              x={[0, 100]}
-              y={[0, Math.max(...(result.ramps?.[curve.ink] ?? []).map((row) => row[1]), 1)]}
+              x={{ name: "dot", unit: "%", range: [0, 100] }}
+              y={{
+                name: "density above paper",
+                range: [0, Math.max(...(result.ramps?.[curve.ink] ?? []).map((row) => row[1]), 1)],
+              }}
+              digits={2}
               dots
-              figures
               lines={[curve.ink, curve.light_ink].map((each) => ({
                 name: each,
                 color: inkColor(each),

@@ -34,7 +34,9 @@ export function LightStep({ step, actions, go }: StepProps) {
             <tr>
               <th>Panel</th>
               <th className="number">Gamut of the patches, D50 in the dark is 100 %</th>
-              <th />
+              <th>
+                <span className="visually-hidden">Figure</span>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -52,16 +52,18 @@ export function LinearizeStep(props: StepProps) {
           <div className="condition-plots">
             <LinePlot
               title={`${ink} as measured`}
-              across="dot %; drag the cap"
-              up="density above paper"
-              x={[0, 100]}
-              y={[0, Math.max(...rows.map((row) => row[1]), 0.5) * 1.05]}
+              note="drag the ink limit, or move it by arrow keys"
+              x={{ name: "dot", unit: "%", range: [0, 100] }}
+              y={{
+                name: "density above paper",
+                range: [0, Math.max(...rows.map((row) => row[1]), 0.5) * 1.05],
+              }}
+              digits={2}
               dots
-              figures
               lines={[{ name: ink, color: inkColor(ink), points: rows.map((row) => [row[0], row[1]]) }]}
               handles={[
                 {
-                  name: "cap",
+                  name: `Ink limit of ${ink}`,
                   at: cap,
                   text: `at most ${percent(cap)}`,
                   onMove: (value) => setMoving(Math.max(value, 5)),
@@ -75,10 +77,8 @@ export function LinearizeStep(props: StepProps) {
             {curve && (
               <LinePlot
                 title={`${ink} from here on`}
-                across="asked %"
-                up="laid down %"
-                x={[0, 100]}
-                y={[0, 100]}
+                x={{ name: "asked", unit: "%", range: [0, 100] }}
+                y={{ name: "laid down", unit: "%", range: [0, 100] }}
                 lines={[
                   { name: curve.ink, color: inkColor(curve.ink), points: even(curve.dark) },
                   ...(curve.light_ink

@@ -27,16 +27,14 @@ export function TotalStep(props: StepProps) {
           <div className="condition-plots">
             <LinePlot
               title="Darkness by total ink"
-              across="total ink %; drag to decide"
-              up="L*"
-              x={[0, most]}
-              y={[0, 100]}
+              note="drag the limit, or move it by arrow keys"
+              x={{ name: "total ink", unit: "%", range: [0, most] }}
+              y={{ name: "L*", range: [0, 100] }}
               dots
-              figures
               lines={[{ name: "", color: "var(--ink)", points: rows.map((row) => [row[0], row[1]]) }]}
               handles={[
                 {
-                  name: "total",
+                  name: "Total ink",
                   at: chosen,
                   text: percent(chosen),
                   onMove: (value) => setMoving(hold(value)),

@@ -1,8 +1,6 @@
-import { useState } from "react";
 import type { Travelled, Wish } from "../../api/colorQueries";
 import { fixed, percent } from "../../shared/figures";
-
-const [WIDTH, HEIGHT] = [520, 84];
+import { Plot } from "../../shared/plots/Plot";
 
 interface Props {
   wish: Wish;
@@ -13,7 +11,6 @@ interface Props {
 /** ΔE00 between two columns over all colors: how it is spread, and its figures. */
 export function BetweenPanel({ wish, travelled, onChange }: Props) {
   const { between, columns } = travelled;
-  const [pointed, setPointed] = useState<number>();
   const choice = (which: "first" | "second", label: string) => (
     <select
       className="field"
@@ -32,85 +29,50 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
   const bins = between?.histogram ?? [];
   const top = Math.max(...bins, 1e-6);
   const full = between ? between.bin * bins.length : 1;
-  const at = pointed === undefined ? undefined : bins[pointed];
-  const x = (value: number) => (value / full) * WIDTH;
-  const step = [0.5, 1, 2, 5, 10, 20].find((each) => full / each <= 8) ?? 50;
-  const ticks = Array.from({ length: Math.floor((full * 0.97) / step) + 1 }, (_, tick) => tick * step);
   return (
     <section className="between" aria-label="Difference between two columns">
-      <div className="plot">
-        <div className="caption">
-          <span>
-            ΔE00 from {choice("first", "From column")} to {choice("second", "To column")}
-          </span>
-          <span role="status">
-            {between && at !== undefined && pointed !== undefined
-              ? `${fixed(pointed * between.bin, 2)} to ${fixed((pointed + 1) * between.bin, 2)}: ${percent(at * 100, 1)} of the colors`
-              : "share of the colors"}
-          </span>
+      <div className="spread">
+        <div className="columns">
+          ΔE00 from {choice("first", "From column")} to {choice("second", "To column")}
         </div>
         {between ? (
-          <svg
-            viewBox={`-4 -4 ${WIDTH + 34} ${HEIGHT + 24}`}
-            role="img"
-            aria-label={`Spread of ΔE00: mean ${fixed(between.mean, 2)}, 95 % below ${fixed(between.p95, 2)}, largest ${fixed(between.largest, 2)}`}
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: arrow keys read the bars out
-            tabIndex={0}
-            onKeyDown={(event) => {
-              const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
-              if (!by) return;
-              event.preventDefault();
-              setPointed(
-                Math.min(Math.max((pointed ?? (by > 0 ? -1 : bins.length)) + by, 0), bins.length - 1),
-              );
-            }}
-            onPointerLeave={() => setPointed(undefined)}
+          <Plot
+            title="Spread of ΔE00"
+            label={`Spread of ΔE00: mean ${fixed(between.mean, 2)}, 95 % below ${fixed(between.p95, 2)}, largest ${fixed(between.largest, 2)}`}
+            note={`dashed: 95 % of the colors lie below ${fixed(between.p95, 2)}`}
+            x={{ name: "ΔE00", range: [0, full] }}
+            y={{ name: "share of the colors, %", range: [0, top * 100] }}
+            height={132}
+            spots={bins.map((share, bin) => ({
+              x: (bin + 0.5) * between.bin,
+              text: `${fixed(bin * between.bin, 2)} to ${fixed((bin + 1) * between.bin, 2)}: ${percent(share * 100, 1)} of the colors`,
+            }))}
+            table={() => ({
+              head: ["ΔE00 from", "to", "share, %"],
+              rows: bins.map((share, bin) => [bin * between.bin, (bin + 1) * between.bin, share * 100]),
+            })}
           >
-            {bins.map((share, bin) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a bar is its place
-              <g key={bin} onPointerEnter={() => setPointed(bin)}>
-                <rect
-                  x={x(bin * between.bin)}
-                  y={0}
-                  width={WIDTH / bins.length}
-                  height={HEIGHT}
-                  fill="transparent"
+            {(area) => (
+              <>
+                {bins.map((share, bin) => (
+                  <rect
+                    // biome-ignore lint/suspicious/noArrayIndexKey: a bar is its place
+                    key={bin}
+                    x={area.x(bin * between.bin) + 1}
+                    y={area.y(share * 100)}
+                    width={Math.max(area.x((bin + 1) * between.bin) - area.x(bin * between.bin) - 2, 1)}
+                    height={area.bottom - area.y(share * 100)}
+                    fill={bin * between.bin >= between.p95 ? "var(--ink)" : "var(--rail)"}
+                  />
+                ))}
+                <path
+                  d={`M${area.x(between.p95)} ${area.top}V${area.bottom}`}
+                  stroke="var(--ink)"
+                  strokeDasharray="3 2"
                 />
-                <rect
-                  x={x(bin * between.bin) + 1}
-                  y={HEIGHT - (share / top) * HEIGHT}
-                  width={WIDTH / bins.length - 2}
-                  height={(share / top) * HEIGHT}
-                  fill={bin === pointed || bin * between.bin >= between.p95 ? "var(--ink)" : "var(--rail)"}
-                />
-              </g>
-            ))}
-            <path d={`M0 ${HEIGHT}H${WIDTH}`} stroke="var(--ink)" />
-            <path d={`M${x(between.p95)} -2V${HEIGHT}`} stroke="var(--ink)" strokeDasharray="3 2" />
-            <text
-              x={x(between.p95) + (between.p95 > full / 2 ? -5 : 5)}
-              y={8}
-              fontSize="11"
-              textAnchor={between.p95 > full / 2 ? "end" : "start"}
-              fill="var(--ink)"
-              stroke="var(--raise)"
-              strokeWidth="3"
-              paintOrder="stroke"
-            >
-              95 % below {fixed(between.p95, 2)}
-            </text>
-            {ticks.map((tick) => (
-              <g key={tick}>
-                <path d={`M${x(tick)} ${HEIGHT}v4`} stroke="var(--ink)" />
-                <text x={x(tick)} y={HEIGHT + 16} fontSize="11" textAnchor="middle" fill="var(--ink)">
-                  {tick}
-                </text>
-              </g>
-            ))}
-            <text x={WIDTH + 28} y={HEIGHT + 16} fontSize="11" textAnchor="end" fill="var(--ink)">
-              ΔE00
-            </text>
-          </svg>
+              </>
+            )}
+          </Plot>
         ) : (
           <p className="soft">A column of numbers without a profile means no color: nothing to compare.</p>
         )}

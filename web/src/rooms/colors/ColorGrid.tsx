@@ -72,7 +72,9 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
       <table aria-rowcount={total + 2} aria-label="Colors along the route">
         <thead>
           <tr>
-            <th colSpan={2} />
+            <th colSpan={2}>
+              <span className="visually-hidden">Number and name</span>
+            </th>
             {columns.map((column) => (
               <th key={column.id} colSpan={5 + (showValues && !column.is_lab ? 1 : 0)} className="group">
                 {column.at + 1} {column.name}

@@ -31,7 +31,7 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
   return (
     <aside className="color-lists" aria-label="Lists and routes">
       <header>
-        <h1>Colors</h1>
+        <h1 tabIndex={-1}>Colors</h1>
         <p className="soft">Lists of colors, followed through a route.</p>
       </header>
       <h2>Lists</h2>

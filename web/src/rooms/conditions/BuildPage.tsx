@@ -56,7 +56,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
       color: inkColor(ink),
       dash,
       unnamed: dash !== undefined,
-      points: rows.map((row, index) => [index, row[k + 1] ?? 0] as [number, number]),
+      points: rows.map((row) => [row[0] ?? 0, (row[k + 1] ?? 0) * 100] as [number, number]),
     }));
   return (
     <main className="room">
@@ -201,7 +201,9 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
           <table className="table" aria-label="Now against kept">
             <thead>
               <tr>
-                <th />
+                <th>
+                  <span className="visually-hidden">Figure</span>
+                </th>
                 <th className="number">Now</th>
                 <th className="number">Kept</th>
                 <th className="number">Change</th>
@@ -242,10 +244,9 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             <div className="condition-plots">
               <LinePlot
                 title="Separation of the grays"
-                across="white to black; dashed as kept"
-                up="ink %"
-                x={[0, 32]}
-                y={[0, 1]}
+                note="dashed: as the condition is kept"
+                x={{ name: "L*, paper to black", short: "L*", range: [100, 0] }}
+                y={{ name: "ink", unit: "%", range: [0, 100] }}
                 lines={[
                   ...(then ? inkLines(then.gray_inks, "3 3") : []),
                   ...(now ? inkLines(now.gray_inks) : []),
@@ -253,18 +254,16 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
               />
               <LinePlot
                 title="Total ink against darkness"
-                across="total ink %; drag to change"
-                up="L* of neutral black"
-                x={[60, Math.min(100 * condition.inks.length, 400)]}
-                y={[0, 60]}
+                note="drag the limit, or move it by arrow keys"
+                x={{ name: "total ink", unit: "%", range: [60, Math.min(100 * condition.inks.length, 400)] }}
+                y={{ name: "L* of neutral black", range: [0, 60] }}
                 dots
-                figures
                 lines={
                   now ? [{ name: "", color: "var(--ink)", points: now.darkness as [number, number][] }] : []
                 }
                 handles={[
                   {
-                    name: "total",
+                    name: "Total ink limit",
                     at: limits.total_percent,
                     text: percent(limits.total_percent),
                     onMove: (value) => withTotal(Math.round(value)),

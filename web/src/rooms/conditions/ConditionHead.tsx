@@ -8,7 +8,7 @@ export function ConditionHead({ condition, children }: { condition: Condition; c
     <>
       <header>
         <div>
-          <h1>{condition.name}</h1>
+          <h1 tabIndex={-1}>{condition.name}</h1>
           <p className="soft">
             {condition.process}. {condition.notes}
           </p>

@@ -132,10 +132,13 @@ function Judged({ condition }: { condition: Condition }) {
         <div className="condition-plots">
           <LinePlot
             title="Gray axis: a* and b* as printed"
-            across="L* 100 to black"
-            up="±3"
-            x={[100, Math.min(...found.gray_axis.map((row) => row[0] ?? 0))]}
-            y={[-3, 3]}
+            x={{
+              name: "L*, paper to black",
+              short: "L*",
+              range: [100, Math.min(...found.gray_axis.map((row) => row[0] ?? 0))],
+            }}
+            y={{ name: "a*, b*", range: [-3, 3] }}
+            digits={2}
             lines={[
               { name: "a*", color: "var(--ink)", points: found.gray_axis.map((r) => [r[0] ?? 0, r[2] ?? 0]) },
               {
@@ -148,10 +151,11 @@ function Judged({ condition }: { condition: Condition }) {
           />
           <LinePlot
             title="Gray axis in a*b*"
-            across="a* ±3; white to black"
-            up="b* ±3"
-            x={[-3, 3]}
-            y={[-3, 3]}
+            note="from paper to black"
+            x={{ name: "a*", range: [-3, 3] }}
+            y={{ name: "b*", range: [-3, 3] }}
+            square
+            height={238}
             dots
             lines={[
               {
@@ -163,37 +167,42 @@ function Judged({ condition }: { condition: Condition }) {
           />
           <LinePlot
             title={rgb ? "R, G, B along the gray axis, turned down" : "Inks along the gray axis"}
-            across="light to dark"
-            up={rgb ? "turned down, %" : "ink %"}
-            x={[0, found.gray_inks.length - 1]}
-            y={[0, 1]}
+            x={{
+              name: "L*, paper to black",
+              short: "L*",
+              range: [100, Math.min(...found.gray_axis.map((row) => row[0] ?? 0))],
+            }}
+            y={{ name: rgb ? "turned down" : "ink", unit: "%", range: [0, 100] }}
             lines={found.inks.map((ink, k) => ({
               name: inkName(ink),
               color: inkColor(ink),
-              points: found.gray_inks.map((row, index) => [index, row[k] ?? 0] as [number, number]),
+              points: found.gray_inks.map(
+                (row, index) => [found.gray_axis[index]?.[0] ?? 0, (row[k] ?? 0) * 100] as [number, number],
+              ),
             }))}
           />
           {!rgb && (
             <LinePlot
               title="Dot gain that it implies"
-              across="dot %"
-              up="tone value %"
-              x={[0, 1]}
-              y={[0, 1]}
+              x={{ name: "dot", unit: "%", range: [0, 100] }}
+              y={{ name: "tone value", unit: "%", range: [0, 100] }}
               lines={Object.entries(found.gain).map(([ink, points]) => ({
                 name: ink,
                 color: inkColor(ink),
-                points: points as [number, number][],
+                points: points.map(
+                  ([dot, tone]) => [(dot ?? 0) * 100, (tone ?? 0) * 100] as [number, number],
+                ),
               }))}
             />
           )}
           {!rgb && report.total_by_lightness && (
             <LinePlot
               title={`Total ink against darkness: ${percent(condition.total_ink_percent)} taken`}
-              across="total ink %"
-              up="L* of neutral black"
-              x={[100, 400]}
-              y={[10, 50]}
+              x={{ name: "total ink", unit: "%", range: [100, 400] }}
+              y={{
+                name: "L* of neutral black",
+                range: [0, Math.max(...report.total_by_lightness.map((row) => row[1] ?? 0)) * 1.15],
+              }}
               mark={condition.total_ink_percent}
               lines={[{ name: "black", color: "var(--ink)", points: report.total_by_lightness }]}
             />
@@ -206,7 +215,7 @@ function Judged({ condition }: { condition: Condition }) {
       )}
       {(report.wrong_patches?.length ?? 0) > 0 && (
         <section>
-          <h3>Wrong patches, set aside: measure them again</h3>
+          <h2 className="minor">Wrong patches, set aside: measure them again</h2>
           {report.wrong_patches?.map((patch) => (
             <p key={patch.inks_percent.join()}>
               {condition.inks
@@ -219,7 +228,7 @@ function Judged({ condition }: { condition: Condition }) {
       )}
       {(report.notes?.length ?? 0) > 0 && (
         <section>
-          <h3>On the way</h3>
+          <h2 className="minor">On the way</h2>
           {report.notes?.map((note) => (
             <p key={note}>{note}</p>
           ))}
@@ -227,7 +236,7 @@ function Judged({ condition }: { condition: Condition }) {
       )}
       {tried.length > 0 && (
         <section>
-          <h3>Smoothing, as patches held out chose it</h3>
+          <h2 className="minor">Smoothing, as patches held out chose it</h2>
           <table className="table narrow" aria-label="Smoothing tried">
             <thead>
               <tr>

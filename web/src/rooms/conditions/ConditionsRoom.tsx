@@ -30,7 +30,7 @@ export function ConditionsRoom() {
     <main className="room">
       <header>
         <div>
-          <h1>Conditions</h1>
+          <h1 tabIndex={-1}>Conditions</h1>
           <p className="soft">
             Process, substrate and inks, each from a measured chart. Lab is D50, 2°; the fit is judged on
             patches it has not seen. Drop an ICC profile or a measurement file here to import it.

@@ -4,6 +4,7 @@ import type { Condition } from "../../api/client";
 import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
 import { fixed, moment } from "../../shared/figures";
 import { inkName } from "../../shared/inks";
+import { LinePlot } from "../../shared/plots/LinePlot";
 import { FileInput } from "../../shared/ui/FileInput";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
@@ -15,8 +16,7 @@ const NAMES: [keyof Tolerances, string][] = [
   ["mean", "Mean"],
   ["worst", "Any patch"],
 ];
-const WIDTH = 760;
-const HEIGHT = 220;
+const DAY_MS = 86_400_000;
 
 /** A condition over time: its control strips against their aims. */
 export function DriftPage() {
@@ -57,7 +57,22 @@ function Drift({ condition }: { condition: Condition }) {
       )}
       {strips.error && <p className="notice">{strips.error.message}</p>}
       {strips.data?.length === 0 && (
-        <p>No strip has been measured yet. A strip has bare substrate, solids, tints and overprints.</p>
+        <section>
+          <p>
+            No strip has been measured yet. A strip has bare substrate, solids, quarter tones, overprints and
+            grays; measured week by week it shows how far the press has wandered from its profile.
+          </p>
+          <ol>
+            <li>
+              Print it{condition.has_device ? " above, where its device is at hand, or elsewhere" : ""}:{" "}
+              <a href={`/api/conditions/${condition.slug}/strip.txt`}>its ink values as CGATS</a>.
+            </li>
+            <li>Let it dry as jobs do, and measure each patch.</li>
+            <li>
+              Load what was measured; tolerances are set here, and whoever opens the condition is told of it.
+            </li>
+          </ol>
+        </section>
       )}
       {readings.length > 0 && (
         <>
@@ -67,7 +82,7 @@ function Drift({ condition }: { condition: Condition }) {
           <div className="drift">
             <Course readings={readings} limits={limits} />
             <section>
-              <h3>Tolerances, ΔE00</h3>
+              <h2 className="minor">Tolerances, ΔE00</h2>
               {NAMES.map(([field, name]) => (
                 <Tolerance
                   key={field}
@@ -96,8 +111,12 @@ function Drift({ condition }: { condition: Condition }) {
                     Solid {inkName(ink)}
                   </th>
                 ))}
-                <th />
-                <th />
+                <th>
+                  <span className="visually-hidden">Within tolerance</span>
+                </th>
+                <th>
+                  <span className="visually-hidden">Remove</span>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -156,78 +175,49 @@ function Tolerance(props: { name: string; value: number; onRest: (value: number)
   );
 }
 
-/** Mean and worst over time, with their tolerances as dashed lines. */
+/** Mean and worst over time, with their tolerances as dashed lines; what is out is a filled point. */
 function Course({ readings, limits }: { readings: Strip[]; limits: Tolerances }) {
   const times = readings.map((strip) => new Date(strip.measured_at).getTime());
-  const first = Math.min(...times);
-  const span = Math.max(Math.max(...times) - first, 1);
-  const top = Math.max(limits.worst ?? 6, ...readings.map((strip) => strip.drift.worst)) * 1.15;
-  const px = (at: number) => 30 + ((at - first) / span) * (WIDTH - 140);
-  const py = (value: number) => HEIGHT - (value / top) * HEIGHT;
-  const lines: [string, (strip: Strip) => number, number, number][] = [
-    ["any patch", (strip) => strip.drift.worst, limits.worst ?? 6, 1.2],
-    ["mean", (strip) => strip.drift.mean, limits.mean ?? 2.5, 2.2],
+  const [first, last] = [Math.min(...times), Math.max(...times)];
+  const range: [number, number] = last > first ? [first, last] : [first - DAY_MS, first + DAY_MS];
+  const course = (name: string, of: (strip: Strip) => number, limit: number, thin: boolean) => [
+    {
+      name: `${name}, tolerance`,
+      color: "var(--soft)",
+      dash: "4 3",
+      thin: true,
+      unnamed: true,
+      points: range.map((at): [number, number] => [at, limit]),
+    },
+    {
+      name,
+      color: "var(--ink)",
+      thin,
+      hollow: (value: number) => value <= limit,
+      points: readings.map((strip, at): [number, number] => [times[at] ?? 0, of(strip)]),
+    },
   ];
   return (
-    <figure className="course">
-      <figcaption className="caption">
-        <span>ΔE00 of control strips over time</span>
-        <span>dashed: tolerance</span>
-      </figcaption>
-      <svg viewBox={`0 -8 ${WIDTH} ${HEIGHT + 30}`} role="img" aria-label="ΔE00 of control strips over time">
-        <path d={`M30 0V${HEIGHT}H${WIDTH - 104}`} fill="none" stroke="var(--ink)" />
-        {lines.map(([name, of, limit, width]) => (
-          <g key={name}>
-            <path
-              d={`M30 ${py(limit)}H${WIDTH - 104}`}
-              stroke="var(--soft)"
-              strokeDasharray="4 3"
-              strokeWidth={width * 0.7}
-            />
-            <text x="24" y={py(limit) + 4} fontSize="11" textAnchor="end" fill="var(--soft)">
-              {fixed(limit)}
-            </text>
-            <path
-              d={`M${readings.map((strip, at) => `${px(times[at] ?? 0).toFixed(1)} ${py(of(strip)).toFixed(1)}`).join("L")}`}
-              fill="none"
-              stroke="var(--ink)"
-              strokeWidth={width}
-            />
-            {readings.map((strip, at) => (
-              <rect
-                key={strip.id}
-                x={px(times[at] ?? 0) - 4}
-                y={py(of(strip)) - 4}
-                width="8"
-                height="8"
-                fill={of(strip) > limit ? "var(--ink)" : "var(--stone)"}
-                stroke="var(--ink)"
-              />
-            ))}
-            <text
-              x={WIDTH - 98}
-              y={py(of(readings.at(-1) as Strip)) + 4}
-              fontSize="12"
-              fontWeight="600"
-              fill="var(--ink)"
-            >
-              {name} {fixed(of(readings.at(-1) as Strip))}
-            </text>
-          </g>
-        ))}
-        {[0, readings.length - 1].map((at) => (
-          <text
-            key={at}
-            x={px(times[at] ?? 0)}
-            y={HEIGHT + 17}
-            fontSize="11"
-            textAnchor={at === 0 ? "start" : "end"}
-            fill="var(--soft)"
-          >
-            {new Date(times[at] ?? 0).toLocaleDateString("sv-SE")}
-          </text>
-        ))}
-      </svg>
-    </figure>
+    <LinePlot
+      title="ΔE00 of control strips over time"
+      note="dashed: tolerance; filled: out of it"
+      x={{
+        name: "measured on",
+        range,
+        ticks: [0, 1, 2, 3].map((part) => range[0] + ((range[1] - range[0]) * part) / 3),
+        text: (at) => new Date(at).toLocaleDateString("sv-SE"),
+      }}
+      y={{
+        name: "ΔE00",
+        range: [0, Math.max(limits.worst ?? 6, ...readings.map((strip) => strip.drift.worst)) * 1.15],
+      }}
+      digits={2}
+      height={260}
+      dots
+      lines={[
+        ...course("any patch", (strip) => strip.drift.worst, limits.worst ?? 6, true),
+        ...course("mean", (strip) => strip.drift.mean, limits.mean ?? 2.5, false),
+      ]}
+    />
   );
 }

@@ -131,7 +131,7 @@ export function FromNumbersPage() {
     <main className="room from-numbers">
       <header>
         <div>
-          <h1>Condition from numbers</h1>
+          <h1 tabIndex={-1}>Condition from numbers</h1>
           <p className="soft">
             What a supplier gives: L*a*b* (D50, 2°, absolute) of paper, solids and overprints, and dot gain at
             the half tone. What is missing is predicted, and marked.{" "}
@@ -167,13 +167,17 @@ export function FromNumbersPage() {
           <table className="table narrow" aria-label="Paper, solids and overprints">
             <thead>
               <tr>
-                <th />
+                <th>
+                  <span className="visually-hidden">Color</span>
+                </th>
                 <th>Inks</th>
                 <th>L*</th>
                 <th>a*</th>
                 <th>b*</th>
                 <th>Gain at 50 %</th>
-                <th />
+                <th>
+                  <span className="visually-hidden">Remove</span>
+                </th>
               </tr>
             </thead>
             <tbody>

@@ -66,7 +66,9 @@ export function MediaTable() {
             <th className="number">Length, m</th>
             <th className="number">Price</th>
             <th className="number">Cost per m²</th>
-            <th />
+            <th>
+              <span className="visually-hidden">Actions</span>
+            </th>
           </tr>
         </thead>
         <tbody>

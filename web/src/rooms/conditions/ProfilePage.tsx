@@ -184,10 +184,9 @@ function TagLook({ condition, other, tag }: { condition: Condition; other?: Cond
                 <LinePlot
                   key={place}
                   title={`${each.name}: ${place} curves`}
-                  across="in"
-                  up="out"
-                  x={[0, 1]}
-                  y={[0, 1]}
+                  x={{ name: "in", range: [0, 1] }}
+                  y={{ name: "out", range: [0, 1] }}
+                  digits={3}
                   lines={curves.map((curve, k) => ({
                     name: String(k + 1),
                     color: k % 2 ? "var(--soft)" : "var(--ink)",
@@ -262,7 +261,7 @@ function Through({ condition, other }: { condition: Condition; other?: Condition
   const inks = (slug?: string) => inkNames((slug === other?.slug ? other : condition)?.inks ?? []);
   return (
     <section>
-      <h3>Evaluate values</h3>
+      <h2 className="minor">Evaluate values</h2>
       <div className="through">
         <div>
           <Choice

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useMemo } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { useCloud, useGamuts, useKeptRecipe } from "../../api/conditionQueries";
 import { useArtworks, useConditions } from "../../api/queries";
@@ -43,6 +43,15 @@ export function GamutRoom() {
   const gamuts = useGamuts(chosen);
   const recipe = useKeptRecipe(artworkId, slug);
   const cloud = useCloud(artworkId, slug, recipe.data?.recipe);
+  const [search, setSearch] = useState("");
+  const listed = [
+    ...conditions.map((each) => [each.slug, each.name, "Conditions", each.process] as const),
+    ...SPACES.map((each) => [each, each, "Working spaces", "RGB"] as const),
+  ].filter(
+    ([key, name, , about]) =>
+      // What is shown stays in the list, so that it can be taken out.
+      chosen.includes(key) || `${name} ${about}`.toLowerCase().includes(search.trim().toLowerCase()),
+  );
   const hulls = gamuts.data?.map((gamut) => ({
     gamut,
     look: solid.includes(gamut.key) ? ("solid" as const) : ("wire" as const),
@@ -72,7 +81,7 @@ export function GamutRoom() {
       <aside className="panel" aria-label="Gamut">
         <header>
           <div>
-            <h2>Gamut</h2>
+            <h1 tabIndex={-1}>Gamut</h1>
             <p className="soft">What lies within reach, media-relative L*a*b*, D50.</p>
           </div>
         </header>
@@ -98,12 +107,19 @@ export function GamutRoom() {
           onRest={() => undefined}
         />
         <section>
-          <h3>Gamuts</h3>
-          {[
-            ...conditions.map((each) => [each.slug, each.name] as const),
-            ...SPACES.map((each) => [each, each] as const),
-          ].map(([key, name]) => (
+          <h2 className="minor">Gamuts</h2>
+          <input
+            className="field"
+            type="search"
+            aria-label="Search the gamuts"
+            placeholder="Condition, process or space"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+          {listed.length === 0 && <p className="soft">Nothing is called that.</p>}
+          {listed.map(([key, name, group], index) => (
             <div key={key} className="gamut-row">
+              {group !== listed[index - 1]?.[2] && <h3>{group}</h3>}
               <button
                 type="button"
                 className="choice"
@@ -147,7 +163,7 @@ export function GamutRoom() {
           </section>
         )}
         <section>
-          <h3>Artwork</h3>
+          <h2 className="minor">Artwork</h2>
           <select
             className="field"
             aria-label="Artwork in the gamut view"

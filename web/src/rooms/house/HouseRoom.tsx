@@ -41,7 +41,7 @@ export function HouseRoom() {
     <main className="room">
       <header>
         <div>
-          <h1>House rules</h1>
+          <h1 tabIndex={-1}>House rules</h1>
           <p className="soft">
             What the house takes for granted, and what it does with artwork that says something else, or
             nothing. The set in use holds for everyone, for artwork taken in from now on.
@@ -71,7 +71,9 @@ export function HouseRoom() {
               <th>RGB</th>
               <th>No profile</th>
               <th>Another profile</th>
-              <th />
+              <th>
+                <span className="visually-hidden">Actions</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -150,11 +152,11 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         />
       </label>
       <section>
-        <h3>RGB artwork is in</h3>
+        <h2 className="minor">RGB artwork is in</h2>
         <ProfileChoice label="House RGB" value={rules.rgb} space="RGB" onChange={(rgb) => change({ rgb })} />
       </section>
       <section>
-        <h3>CMYK artwork is in</h3>
+        <h2 className="minor">CMYK artwork is in</h2>
         <ProfileChoice
           label="House CMYK"
           value={rules.cmyk}
@@ -212,7 +214,7 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         label="Black point compensation"
       />
       <section>
-        <h3>Display, where a browser has not chosen</h3>
+        <h2 className="minor">Display, where a browser has not chosen</h2>
         <ProfileChoice
           label="House display"
           value={rules.display}

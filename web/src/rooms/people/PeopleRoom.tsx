@@ -24,7 +24,7 @@ export function PeopleRoom() {
     <main className="room">
       <header>
         <div>
-          <h1>People</h1>
+          <h1 tabIndex={-1}>People</h1>
           <p className="soft">
             Everybody may look at everything; what somebody may change is said by the role.
           </p>
@@ -101,7 +101,7 @@ function Accounts() {
           );
         }}
       >
-        <h3>Add somebody</h3>
+        <h2 className="minor">Add somebody</h2>
         <input
           className="plain-input"
           aria-label="Name of the account"
@@ -232,7 +232,7 @@ function OwnPassword() {
         );
       }}
     >
-      <h3>Your own password</h3>
+      <h2 className="minor">Your own password</h2>
       <input
         className="plain-input"
         type="password"

@@ -65,7 +65,7 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
   return (
     <aside className="outputs" aria-label="Outputs">
       <header>
-        <h1>Outputs</h1>
+        <h1 tabIndex={-1}>Outputs</h1>
         <p className="soft">A printer or a RIP queue each.</p>
       </header>
       <ul className="output-list">

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { type Beside, useCompared, useDecisions, useDocuments, useOutputs } from "../../api/policyQueries";
 import { BesideChoice, ComparedTable } from "./ComparedTable";
 import { DecisionTable } from "./DecisionTable";
@@ -11,9 +12,17 @@ import "./policies.css";
 export function PoliciesRoom() {
   const outputs = useOutputs();
   const documents = useDocuments();
-  const [outputId, setOutputId] = useState<number>();
-  const [documentId, setDocumentId] = useState<number>();
-  const [page, setPage] = useState(1);
+  // What is looked at stands in the address, for a colleague and for the way back.
+  const [params, setParams] = useSearchParams();
+  const look = (name: "output" | "document" | "page", value: number, begins: string[] = []) => {
+    const next = new URLSearchParams(window.location.search);
+    next.set(name, String(value));
+    for (const other of begins) next.delete(other);
+    setParams(next, { replace: name === "page" });
+  };
+  const [outputId, documentId] = [Number(params.get("output")), Number(params.get("document"))];
+  const page = Number(params.get("page")) || 1;
+  const setPage = (to: number) => look("page", to);
   const [row, setRow] = useState<number>();
   const [record, setRecord] = useState<number>();
   const output = outputs.data?.find((each) => each.id === outputId) ?? outputs.data?.[0];
@@ -37,7 +46,7 @@ export function PoliciesRoom() {
         document={document}
         refused={decisions.data?.refused ?? false}
         onChoose={(id) => {
-          setOutputId(id);
+          look("output", id);
           setRow(undefined);
           setRecord(undefined);
           setBeside(undefined);
@@ -61,9 +70,8 @@ export function PoliciesRoom() {
             differing && differing.page === page ? { key: "differing", boxes: differing.boxes } : undefined
           }
           onDocument={(id) => {
-            setDocumentId(id);
+            look("document", id, ["page"]);
             setLine(undefined);
-            setPage(1);
             setRecord(undefined);
           }}
           onPage={setPage}

@@ -31,7 +31,7 @@ export function RunsRoom() {
     <main className="room">
       <header>
         <div>
-          <h1>Runs</h1>
+          <h1 tabIndex={-1}>Runs</h1>
           <p className="soft">
             Every file that leaves the house, with the run sheet that says how it was made.
           </p>

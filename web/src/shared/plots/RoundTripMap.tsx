@@ -1,36 +1,48 @@
+import { Plot } from "./Plot";
+
 /** Mean ΔE00 of the way to inks and back, by hue across and lightness up; black is 2 and more. */
 export function RoundTripMap({ rows }: { rows: number[][] }) {
   const columns = rows[0]?.length ?? 24;
+  const [wide, high] = [360 / columns, 100 / (rows.length || 10)];
+  const cells = rows.flatMap((row, at) =>
+    row.flatMap((mean, column) => (mean < 0 ? [] : { mean, hue: column * wide, lightness: at * high })),
+  );
   return (
-    <div className="plot">
-      <div className="caption">
-        <span>Round trip by hue and lightness</span>
-        <span>L*</span>
-      </div>
-      <svg viewBox="0 -4 382 178" role="img" aria-label="Round trip by hue and lightness">
-        {rows.flatMap((row, at) =>
-          row.map((mean, column) =>
-            mean < 0 ? null : (
-              <rect
-                // biome-ignore lint/suspicious/noArrayIndexKey: cells stand where their index says
-                key={`${at} ${column}`}
-                x={(column * 360) / columns}
-                y={153 - at * 17}
-                width={360 / columns - 0.6}
-                height="16.4"
-                fill="var(--ink)"
-                fillOpacity={Math.min(mean / 2, 1)}
-              >
-                <title>{`h ${column * 15}° to ${column * 15 + 15}°, L* ${at * 10} to ${at * 10 + 10}: ΔE00 ${mean.toFixed(2)}`}</title>
-              </rect>
-            ),
-          ),
-        )}
-        <path d="M0 170H360" stroke="var(--ink)" />
-      </svg>
-      <div className="caption">
-        <span>hue 0° to 360°; black is ΔE00 2 and more</span>
-      </div>
-    </div>
+    <Plot
+      title="Round trip by hue and lightness"
+      note="mean ΔE00 of Lab → inks → Lab; black is 2 and more"
+      x={{ name: "hue angle h", unit: "°", range: [0, 360], ticks: [0, 60, 120, 180, 240, 300, 360] }}
+      y={{ name: "L*", range: [0, 100], ticks: [0, 20, 40, 60, 80, 100] }}
+      height={210}
+      spots={cells.map(({ mean, hue, lightness }) => ({
+        x: hue + wide / 2,
+        y: lightness + high / 2,
+        text: `h ${hue}° to ${hue + wide}°, L* ${lightness} to ${lightness + high}: ΔE00 ${mean.toFixed(2)}`,
+      }))}
+      table={() => ({
+        head: ["h from", "h to", "L* from", "L* to", "mean ΔE00"],
+        rows: cells.map((each) => [
+          each.hue,
+          each.hue + wide,
+          each.lightness,
+          each.lightness + high,
+          each.mean,
+        ]),
+      })}
+    >
+      {(area) =>
+        cells.map(({ mean, hue, lightness }) => (
+          <rect
+            key={`${hue} ${lightness}`}
+            x={area.x(hue) + 0.3}
+            y={area.y(lightness + high) + 0.3}
+            width={area.x(hue + wide) - area.x(hue) - 0.6}
+            height={area.y(lightness) - area.y(lightness + high) - 0.6}
+            fill="var(--ink)"
+            fillOpacity={Math.min(mean / 2, 1)}
+          />
+        ))
+      }
+    </Plot>
   );
 }

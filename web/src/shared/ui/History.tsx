@@ -1,9 +1,8 @@
 import { useState } from "react";
 import { type Revision, useGoBack, useHistory } from "../../api/recordQueries";
 import { moment } from "../figures";
+import { Changed } from "./Changed";
 import "./history.css";
-
-const MOST_LETTERS = 200;
 
 interface Props {
   kind: string;
@@ -40,7 +39,8 @@ export function Revisions({ kind, recordKey, mayChange }: Props) {
           {back.error.message}
         </p>
       )}
-      <ol className="revisions">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long history is scrolled by keys */}
+      <ol className="revisions" tabIndex={0}>
         {found.data.map((each, index) => (
           <li key={`${each.kind} ${each.key} ${each.number}`}>
             <div>
@@ -70,39 +70,5 @@ export function Revisions({ kind, recordKey, mayChange }: Props) {
 
 function Changes({ revision }: { revision: Revision }) {
   if (revision.action === "made" || revision.action === "removed") return null;
-  return (
-    <ul>
-      {revision.changes.map((change) => (
-        <li key={change.field}>
-          {change.field.replaceAll("_", " ")}: <Difference before={change.before} after={change.after} />
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-/** Long lists are told by the places that differ. */
-function Difference({ before, after }: { before: unknown; after: unknown }) {
-  if (Array.isArray(before) && Array.isArray(after) && JSON.stringify(after).length > MOST_LETTERS) {
-    const length = Math.max(before.length, after.length);
-    const places = Array.from({ length }, (_, at) => at).filter(
-      (at) => JSON.stringify(before[at]) !== JSON.stringify(after[at]),
-    );
-    return (
-      <>
-        {before.length === after.length ? "" : `${before.length} → ${after.length}, `}
-        {places.map((at) => at + 1).join(", ")} changed
-      </>
-    );
-  }
-  return (
-    <>
-      <s>{said(before)}</s> → {said(after)}
-    </>
-  );
-}
-
-function said(value: unknown): string {
-  if (value === null || value === undefined || value === "") return "nothing";
-  return typeof value === "string" ? value : JSON.stringify(value);
+  return <Changed changes={revision.changes} />;
 }

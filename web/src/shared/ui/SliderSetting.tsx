@@ -1,5 +1,5 @@
 import Slider from "@mui/material/Slider";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 interface Props {
   label: string;
@@ -32,6 +32,15 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
     return wanted < min || wanted > max ? `${min} to ${max} here.` : undefined;
   };
 
+  // After Enter or Escape the focus stands on the figure again, from where Tab and the slider are near.
+  const figure = useRef<HTMLButtonElement>(null);
+  const returns = useRef(false);
+  useEffect(() => {
+    if (typed !== undefined || !returns.current) return;
+    returns.current = false;
+    figure.current?.focus();
+  }, [typed]);
+
   function take() {
     const wrong = problem();
     setRefused(wrong);
@@ -48,7 +57,7 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
 
   return (
     <div className="setting">
-      <span>{label}</span>
+      <span aria-hidden="true">{label}</span>
       <Slider
         aria-label={label}
         value={value}
@@ -64,6 +73,7 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
         <button
           type="button"
           className="value"
+          ref={figure}
           aria-label={`${label} ${text}, type a number`}
           title={`Type a number, ${min} to ${max}`}
           onClick={() => setTyped(String(value))}
@@ -82,6 +92,9 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
           onChange={(event) => setTyped(event.target.value)}
           onBlur={take}
           onKeyDown={(event) => {
+            returns.current = event.key === "Enter" || event.key === "Escape";
+            // The same press would go on to the figure that has the focus next.
+            if (returns.current) event.preventDefault();
             if (event.key === "Enter") take();
             if (event.key === "Escape") leave();
           }}

@@ -106,7 +106,7 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
         </div>
         <Choice bare label="Channel of the curve" value={shown} options={options} onChange={setChannel} />
         <CurveEditor
-          label={shown}
+          label={shown === "All" ? "all channels" : shown}
           points={points}
           histogram={behind}
           color={COLORS[shown]}

@@ -55,7 +55,10 @@ export function DeliverPanel(props: PanelProps) {
   const rgb = drivenByRgb(condition.inks);
   const runs = useRuns();
   const written = runs.data?.filter((run) => run.kind === "separation" && run.artwork_id === artwork.id);
-  const mine = written?.slice(0, 4) ?? [];
+  // What was asked for a moment ago stands by the button that asked for it.
+  const [since] = useState(() => Date.now() - 10_000);
+  const newest = written?.find((run) => Date.parse(run.asked_at) > since);
+  const mine = written?.filter((run) => run !== newest).slice(0, 4) ?? [];
   const [rule, setRule] = useState(deliver.name_rule);
   const outputs = useOutputs().data?.filter((each) => each.condition === condition.slug) ?? [];
   const [outputId, setOutputId] = useState(0);
@@ -293,6 +296,7 @@ export function DeliverPanel(props: PanelProps) {
         }}
       />
       <div className="foot">
+        {newest && <RunLine run={newest} />}
         <SeparateButton
           artwork={artwork}
           condition={condition}

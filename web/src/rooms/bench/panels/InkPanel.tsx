@@ -207,7 +207,7 @@ export function InkPanel(props: Props) {
         </p>
       )}
       <div className="ink-figures" data-stale={ink.isPlaceholderData}>
-        {!rgb && <GrayAxisPlot figures={figures} />}
+        {!rgb && <GrayAxisPlot figures={figures} space={artwork.space} />}
         {figures && <p className="soft">Darkest gray prints L*a*b* {lab(figures.black_point_lab)}</p>}
         {!rgb && (
           <>

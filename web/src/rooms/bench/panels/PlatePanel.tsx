@@ -185,7 +185,7 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
         </p>
       </section>
       <div className="ink-figures">
-        <GrayAxisPlot figures={figures} />
+        <GrayAxisPlot figures={figures} space={artwork.space} />
       </div>
       <KeptSettings
         station="plate"

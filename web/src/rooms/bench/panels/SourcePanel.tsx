@@ -5,10 +5,9 @@ import { bytes, fixed, megapixels, moment } from "../../../shared/figures";
 import { ProfileChoice, SPACES } from "../../../shared/ui/ProfileChoice";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
-import { Question } from "./Question";
 
 /** What the artwork is, and which profile gives its numbers their meaning. */
-export function SourcePanel({ artwork, condition, recipe, control }: PanelProps) {
+export function SourcePanel({ artwork, recipe, control }: PanelProps) {
   const { profile } = recipe.source;
   const trying = profile !== "embedded";
   const profiles = useProfiles();
@@ -23,7 +22,6 @@ export function SourcePanel({ artwork, condition, recipe, control }: PanelProps)
   return (
     <>
       <PanelHead title="Source" purpose="What the numbers of the artwork mean." control={control} />
-      {artwork.asks.length > 0 && <Question artwork={artwork} condition={condition} recipe={recipe} />}
       <section>
         <h3>Source profile</h3>
         <ProfileChoice

@@ -1,0 +1,218 @@
+"""Everybody's Plinto: seen by axe-core in both rooms, worked by keys alone, its plots read out and taken along."""
+
+import csv
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from .bench_page import choose, open_artwork_named, settled
+
+AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
+BENCH = "/bench/1/halden-silk-150"
+VIEWS = [
+    "/bench", *(f"{BENCH}?at={station}" for station in ("source", "adjust", "aim", "ink", "plate", "deliver")),
+    f"{BENCH}?as=sheet", f"{BENCH}?as=pair&strip=hits", "/conditions", "/conditions/halden-silk-150",
+    "/conditions/halden-silk-150/build", "/conditions/halden-silk-150/profile", "/conditions/halden-silk-150/drift",
+    "/conditions/from-numbers", "/colors", "/policies", "/runs", "/house", "/people",
+    "/gamut?with=halden-silk-150&view=flat",
+]  # fmt: skip
+
+
+def test_axe_finds_nothing_in_any_view_of_either_room(page: Page) -> None:
+    found = []
+    for view in VIEWS:
+        page.goto(view)
+        page.locator("main h1").first.wait_for(state="attached")
+        page.wait_for_timeout(700)
+        page.evaluate(AXE.read_text())
+        for room, rules in (("light", RULES), ("dim", ["color-contrast"])):
+            page.evaluate("room => { document.documentElement.dataset.room = room; }", room)
+            broken = page.evaluate("rules => axe.run(document, {runOnly: rules}).then(r => r.violations)", rules)
+            found += [f"{view} {room}: {each['id']} {[n['target'] for n in each['nodes']][:3]}" for each in broken]
+        assert page.title().endswith("· Plinto")
+    assert not found, "\n".join(found)
+
+
+def test_the_focus_is_seen_and_never_falls_to_the_page(page: Page) -> None:
+    page.goto("/bench/3/murrow-offset-120?at=ink")
+    settled(page)
+    # A figure that is typed gives the focus back to itself.
+    page.get_by_role("button", name=re.compile("^Ink limit .* type a number")).press("Enter")
+    page.keyboard.type("260")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name=re.compile("^Ink limit 260 %"))).to_be_focused()
+    # Every button shows it; MUI's too.
+    page.keyboard.press("Control+Shift+Tab")
+    primary = page.get_by_role("button", name="Separate and write")
+    page.get_by_role("button", name="To the black button").press("Enter")
+    expect(primary).to_be_focused()
+    assert primary.evaluate("b => getComputedStyle(b).outlineStyle") == "solid"
+    # Writing goes to Deliver, where the same button has it.
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Deliver")).to_be_visible()
+    expect(page.get_by_role("button", name="Separate and write")).to_be_focused()
+    expect(page.locator(".finished")).to_contain_text("Done", timeout=60_000)
+    expect(page.locator(".finished").get_by_role("link", name="Run sheet")).to_be_visible()
+    # Another room, entered by its word in the rail: its heading has it.
+    page.get_by_role("link", name=re.compile("^Conditions")).press("Enter")
+    expect(page.get_by_role("heading", name="Conditions", level=1)).to_be_focused()
+    expect(page).to_have_title("Conditions · Plinto")
+
+
+def test_the_picture_by_keys_alone(page: Page) -> None:
+    page.goto("/bench/4/murrow-offset-120")
+    settled(page)
+    page.get_by_role("button", name="To the picture").press("Enter")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page.locator(".pins tbody tr")).to_have_count(2)
+    page.keyboard.press("2")
+    settled(page)
+    page.get_by_role("button", name="Rectangle").press("Enter")
+    page.get_by_role("button", name="To the picture").press("Enter")
+    for key in ("ArrowLeft", "Enter", *["Shift+ArrowRight"] * 3, *["Shift+ArrowDown"] * 2, "Enter"):
+        page.keyboard.press(key)
+    expect(page.get_by_role("button", name="Region 1", exact=True)).to_be_visible()
+    # The curve: a point is chosen, added, moved and removed.
+    curve = page.get_by_role("application", name="Curve of all channels")
+    curve.press("Insert")
+    for _ in range(3):
+        curve.press("ArrowUp")
+    expect(page.get_by_text("Point 2: code in 128, code out 131")).to_be_visible()
+    curve.press("Delete")
+    expect(page.get_by_text(re.compile("Point 1: code in 0"))).to_be_visible()
+
+
+def test_single_keys_act_only_where_nothing_is_typed_and_can_be_switched_off(page: Page) -> None:
+    open_artwork_named(page, "Lantern row.png")
+    address = page.url
+    # In a list a letter chooses; at a checkbox it is a key of the Bench.
+    page.keyboard.press("3")
+    page.get_by_role("combobox").first.focus()
+    page.keyboard.press("w")
+    page.keyboard.press("Escape")
+    assert "as=wipe" not in page.url
+    page.get_by_role("checkbox").first.focus()
+    page.keyboard.press("w")
+    expect(page).to_have_url(re.compile("as=wipe"))
+    page.keyboard.press("?")
+    dialog = page.get_by_role("dialog", name="Keys of the Bench")
+    dialog.get_by_role("checkbox").uncheck()
+    page.keyboard.press("e")
+    page.keyboard.press("Escape")
+    expect(dialog).not_to_be_visible()
+    page.keyboard.press("e")
+    page.wait_for_timeout(300)
+    assert "as=pair" not in page.url
+    expect(page.locator("kbd").first).not_to_be_visible()
+    assert address.split("?")[0] == page.url.split("?")[0]
+
+
+def test_plots_are_read_out_by_keys_and_taken_along(page: Page) -> None:
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    open_artwork_named(page, "Night moth.tif")
+    page.keyboard.press("4")
+    settled(page)
+    plot = page.get_by_role("group", name="Inks along the gray axis")
+    plot.focus()
+    plot.press("End")
+    reading = page.locator(".plot", has=plot).locator("output")
+    expect(reading).to_contain_text(re.compile(r"gray 255: +C 0\.0 +M 0\.0 +Y 0\.0 +K 0\.0"))
+    page.get_by_role("button", name="CSV: copy the values of Inks along the gray axis").click()
+    rows = list(csv.reader(page.evaluate("navigator.clipboard.readText()").splitlines()))
+    assert rows[0][1:] == ["C", "M", "Y", "K"] and len(rows) == 66
+    assert all(float(value) == 0 for value in rows[-1][1:])
+    page.get_by_role("button", name="SVG: copy the drawing of Inks along the gray axis").click()
+    drawn = page.evaluate("navigator.clipboard.readText()")
+    assert drawn.startswith("<svg") and "var(" not in drawn and drawn.count("<path") >= 10
+
+
+def test_a_guide_ticks_itself_off_as_the_work_is_done(page: Page) -> None:
+    page.get_by_role("button", name="Guides").click()
+    guide = page.get_by_role("complementary", name="Guides")
+    guide.get_by_role("button", name=re.compile("^A contact negative")).click()
+    expect(guide.get_by_role("status")).to_have_text("Step 1 of 5")
+    # It stands beside the picture, and nothing of it over the room.
+    box, room = guide.bounding_box(), page.locator("main").bounding_box()
+    assert box and room and room["x"] + room["width"] <= box["x"] + 1
+    page.goto("/bench/4/leafprint-negative?at=deliver")
+    settled(page)
+    expect(guide.get_by_role("status")).to_have_text("Step 2 of 5")
+    guide.get_by_role("button", name="Show me where").click()
+    expect(page.locator(".formats.pointed-at")).to_be_visible()
+    page.get_by_role("button", name="Negative For contact").click()
+    expect(guide.get_by_role("status")).to_have_text("Step 3 of 5")
+    page.get_by_label("Measured wedge: L* of each step, black first").fill("5 20 45 70 90")
+    page.get_by_role("button", name="Table from the wedge").click()
+    expect(guide.get_by_role("status")).to_have_text("Step 4 of 5")
+    # A step that is not wanted is passed over; what is still to do stays.
+    guide.get_by_role("button", name="Pass over").click()
+    expect(guide.get_by_role("status")).to_have_text("Step 5 of 5")
+    guide.get_by_role("button", name="Another guide").click()
+    guide.get_by_role("button", name="Close").click()
+    expect(guide).to_have_count(0)
+
+
+def test_what_a_colleague_changes_is_seen_and_a_conflict_shows_both(page: Page, second_page: Page) -> None:
+    for each in (page, second_page):
+        each.goto("/bench/4/tern-news-45?at=aim")
+        settled(each)
+    second_page.get_by_role("button", name=re.compile("^Perceptual")).click()
+    # Seen here within seconds, with name and time.
+    expect(page.get_by_role("button", name=re.compile("^Aim"))).to_contain_text("perceptual", timeout=10_000)
+    expect(page.locator(".panel")).to_contain_text("maren changed these settings")
+    page.get_by_role("button", name="History", exact=True).click()
+    past = page.get_by_role("list", name="History of these settings")
+    expect(past.locator("> li").first).to_contain_text("maren")
+    expect(past.locator("> li").first).to_contain_text("relative → perceptual")
+    # Both at once: the one who comes second sees what differs, looks at either, and chooses.
+    second_page.context.set_offline(True)
+    second_page.get_by_role("button", name=re.compile("^Saturation")).click()
+    page.get_by_role("button", name=re.compile("^Relative")).click()
+    expect(page.get_by_role("button", name=re.compile("^Aim"))).to_contain_text("relative")
+    page.wait_for_timeout(800)
+    second_page.context.set_offline(False)
+    alert = second_page.locator(".panel").get_by_role("alert")
+    expect(alert).to_contain_text("quillmere changed these settings meanwhile", timeout=20_000)
+    expect(alert).to_contain_text("relative → saturation")
+    aim = second_page.get_by_role("button", name=re.compile("^Aim"))
+    alert.get_by_role("button", name="Look at theirs").click()
+    expect(aim).to_contain_text("relative")
+    alert.get_by_role("button", name="Look at mine").click()
+    expect(aim).to_contain_text("saturation")
+    alert.get_by_role("button", name="Use theirs").click()
+    expect(alert).to_have_count(0)
+    expect(aim).to_contain_text("relative")
+
+
+def test_what_is_set_a_moment_before_leaving_is_saved_where_it_was_set(page: Page) -> None:
+    """The step back came before the setting was saved, which then was written for the other condition."""
+
+    def limit(slug: str) -> float:
+        answer = page.request.get(f"/api/bench/2/{slug}/recipe").json()
+        return float(answer["recipe"]["ink"]["limits"]["total_percent"])
+
+    page.goto("/bench/2/murrow-offset-120?at=aim")
+    settled(page)
+    choose(page, "Printing condition", "Brack Pouch film")
+    expect(page.get_by_role("button", name=re.compile("^Aim"))).to_contain_text("Brack Pouch film")
+    page.keyboard.press("4")
+    settled(page)
+    before = limit("brack-pouch-film"), limit("murrow-offset-120")
+    slider = page.get_by_role("slider", name="Ink limit")
+    slider.focus()
+    # Both in one breath, as a hand on the keys does it.
+    page.evaluate(
+        """() => { const s = document.activeElement;
+        const next = Number(s.value) - 7;
+        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(s, String(next));
+        s.dispatchEvent(new Event('input', {bubbles: true})); s.dispatchEvent(new Event('change', {bubbles: true}));
+        history.back(); }"""
+    )
+    expect(page.get_by_role("button", name=re.compile("^Aim"))).to_contain_text("Murrow Offset 120")
+    page.wait_for_timeout(1500)
+    assert limit("brack-pouch-film") == before[0] - 7
+    assert limit("murrow-offset-120") == before[1]
