@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test shop bench faults fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser clean
+.PHONY: demo test shop bench faults fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser test-scale clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -82,6 +82,10 @@ test-web: web/node_modules/.installed
 test-browser: shop web/dist/index.html /usr/bin/chromium
 	$(BIN)/pytest tests/browser
 
+# Two machines over a database, a queue and a store of their own; workers killed, lines cut. See docs/machines.md.
+test-scale: shop web/dist/index.html $(VENV)/.machines /usr/bin/redis-server /usr/lib/postgresql
+	$(BIN)/pytest tests/scale
+
 $(VENV)/.base: requirements/base.txt pyproject.toml
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/base.txt
@@ -90,6 +94,10 @@ $(VENV)/.base: requirements/base.txt pyproject.toml
 
 $(VENV)/.dev: $(VENV)/.base requirements/dev.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/dev.txt
+	@touch $@
+
+$(VENV)/.machines: $(VENV)/.dev requirements/machines-dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/machines-dev.txt
 	@touch $@
 
 web/node_modules/.installed: web/package-lock.json
@@ -103,6 +111,10 @@ web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.
 /usr/bin/chromium:
 	apt-get update -qq
 	apt-get install -y -qq --no-install-recommends chromium
+
+/usr/bin/redis-server /usr/lib/postgresql &:
+	apt-get update -qq
+	apt-get install -y -qq --no-install-recommends redis-server postgresql
 
 clean:
 	rm -rf $(VENV) web/node_modules web/dist var

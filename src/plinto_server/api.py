@@ -2,7 +2,7 @@
 
 import logging
 
-from django.db import OperationalError
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError
@@ -20,7 +20,7 @@ from plinto_server.characterizations.api import router as characterizations
 from plinto_server.colors.api import router as colors
 from plinto_server.conditions.api import router as conditions
 from plinto_server.errors import ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
-from plinto_server.files import space
+from plinto_server.files import database, space
 from plinto_server.house.api import router as house
 from plinto_server.policies.api import router as policies
 from plinto_server.records.api import router as records
@@ -78,10 +78,11 @@ def _disk(request: HttpRequest, error: OSError) -> HttpResponse:
 
 
 @api.exception_handler(OperationalError)
-def _database(request: HttpRequest, error: OperationalError) -> HttpResponse:
+@api.exception_handler(InterfaceError)
+def _database(request: HttpRequest, error: Exception) -> HttpResponse:
     if space.is_full(error):
         return api.create_response(request, {"detail": space.FULL}, status=507)
-    if "locked" in str(error):
+    if database.passes(error):
         detail = "The database is busy, and nothing was saved. Try again in a moment."
         answer = api.create_response(request, {"detail": detail}, status=503)
         answer["Retry-After"] = "5"

@@ -5,6 +5,8 @@ import secrets
 from datetime import timedelta
 from pathlib import Path
 
+from plinto_server import machines
+
 ROOT = Path(__file__).resolve().parents[2]
 DATA_DIR = Path(os.environ.get("PLINTO_DATA", ROOT / "var"))
 #: What can be computed again, by digest: safe to share and to throw away.
@@ -47,7 +49,7 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "ninja",
     "django_tasks",
-    "django_tasks_db",
+    *(("django_rq", "django_tasks_rq") if os.environ.get("PLINTO_QUEUE") else ("django_tasks_db",)),
     "axes",
     "plinto_server.files",
     "plinto_server.records",
@@ -79,20 +81,19 @@ WSGI_APPLICATION = "plinto_server.wsgi.application"
 TEMPLATES = [
     {"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [Path(__file__).parent / "templates"]}
 ]
-DATABASES = {
-    "default": {
-        "ENGINE": "django.db.backends.sqlite3",
-        "NAME": DATA_DIR / "plinto.sqlite3",
-        "OPTIONS": {
-            "timeout": 20,
-            "transaction_mode": "IMMEDIATE",
-            # What was answered as saved is there after a power loss.
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;",
-        },
-        "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
-    }
+#: For a house on several machines, see `machines.py`.
+QUEUE_ON_REDIS = bool(os.environ.get("PLINTO_QUEUE"))
+DATABASES = {"default": machines.database(os.environ.get("PLINTO_DATABASE", ""), DATA_DIR)}
+_tasks, RQ_QUEUES = machines.queue(os.environ.get("PLINTO_QUEUE", ""))
+TASKS = {"default": _tasks}
+_blobs = machines.blobs(os.environ.get("PLINTO_STORE", ""))
+#: Whether files lie in a store that is not the data folder, which then keeps copies of them.
+STORE_ELSEWHERE = _blobs is not None
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+    **({"blobs": _blobs} if _blobs else {}),
 }
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default", "intake"]}}
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "plinto_server.accounts.signing_in.HouseBackend"]
 PASSWORD_HASHERS = [
     "plinto_server.accounts.signing_in.QuickArgon2",
@@ -156,6 +157,8 @@ QUOTA_BYTES = int(os.environ.get("PLINTO_QUOTA_MB", "0")) << 20
 LEAST_FREE_BYTES = int(os.environ.get("PLINTO_LEAST_FREE_MB", "200")) << 20
 #: Pictures in sizes, which can be made again, take no more than this.
 DERIVED_BYTES = int(os.environ.get("PLINTO_DERIVED_MB", "40000")) << 20
+#: Copies of files whose store is elsewhere take no more than this here.
+FETCHED_BYTES = int(os.environ.get("PLINTO_FETCHED_MB", "40000")) << 20
 # Files go to disk while they arrive; the rest of a request is small.
 FILE_UPLOAD_HANDLERS = ["plinto_server.files.uploads.HashingUploadHandler"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20

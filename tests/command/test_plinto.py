@@ -17,6 +17,7 @@ from PIL import Image
 from plinto_core.cli import COMMANDS, main
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
+from plinto_demo.documents import DOCUMENTS, write_document
 from tests.conftest import foreign_profile, profile_of
 
 
@@ -175,6 +176,51 @@ def test_a_batch_goes_on_where_it_was_broken_off(run, cotton, photo_tiff, tmp_pa
     assert "1 made, 1 there already" in run(*asked, code=1)
     assert "2 made, 0 there already" in run(*asked, "--intent", "perceptual", code=1)
     assert "takes its conditions" in run(*asked, "--profile", cotton, code=2)
+
+
+def test_a_batch_plan_makes_pictures_and_documents_and_goes_on(run, cotton, photo_tiff, tmp_path):
+    house = tmp_path / "house"
+    (house / "scans").mkdir(parents=True)
+    for name in ("a.tif", "b.tif"):
+        shutil.copy(photo_tiff, house / "scans" / name)
+    shutil.copy(cotton, house / "cotton.icc")
+    prices = next(each for each in DOCUMENTS if each.file_name == "Stall prices.pdf")
+    write_document(prices, house).rename(house / "page.pdf")
+    run("policy", "ready", "Office documents", "--out", house / "press.json")
+    recipe = {"ink": {"method": "rebuilt", "limits": {"total_percent": 200}}}
+    (house / "night.json").write_text(json.dumps(recipe))
+    jobs = [
+        {"files": ["scans/*.tif"], "conditions": ["cotton.icc"], "recipe": "night.json"},
+        {"files": ["page.pdf"], "policy": "press.json", "conditions": ["cotton.icc"], "total_ink": 220},
+    ]
+    plan = house / "plan.json"
+    plan.write_text(json.dumps({"batch": "Night garden", "out": "made", "jobs": jobs}))
+    told = run("batch", plan, "--plan")
+    assert "a.tif for Cotton 54T: a Cotton 54T.tif, 320 × 240 pixels, 0.3 MB" in told and "3 to be made" in told
+    assert "3 made, 0 there already" in run("batch", plan)
+    made = {path.name: path for path in (house / "made").iterdir()}
+    assert sorted(made) == sorted(f"{name}{end}" for name in ("a Cotton 54T", "b Cotton 54T", "page press")
+                                  for end in (" run sheet.json", ".pdf" if "press" in name else ".tif"))  # fmt: skip
+    assert json.loads(made["a Cotton 54T run sheet.json"].read_text())["largest_coverage_percent"] <= 200
+    assert json.loads(made["page press run sheet.json"].read_text())["report"]["records"]
+    # Broken off: the same command goes on; another limit for the page makes the page again, and nothing else.
+    made["b Cotton 54T.tif"].unlink()
+    assert "1 made, 2 there already" in run("batch", plan)
+    jobs[1]["total_ink"] = 210
+    plan.write_text(json.dumps({"batch": "Night garden", "out": "made", "jobs": jobs}))
+    assert "1 made, 2 there already" in run("batch", plan)
+    # What is wrong is said before anything is written.
+    for wrong, said in (
+        ({**jobs[0], "recipes": "x"}, "nothing is called 'recipes'"),
+        ({"files": ["page.pdf"]}, "names 'conditions' to separate for, or a 'policy'"),
+        ({**jobs[0], "files": ["scans/*.png"]}, "nothing of that name"),
+        ({**jobs[0], "conditions": ["other.icc"]}, "no such file"),
+        ({**jobs[0], "conditions": ["cotton.icc", "cotton.icc"]}, "would both become"),
+    ):
+        plan.write_text(json.dumps({"batch": "x", "out": "elsewhere", "jobs": [wrong]}))
+        assert said in run("batch", plan, code=2)
+    assert not (house / "elsewhere").exists()
+    assert "is a batch plan and says all of it" in run("batch", plan, photo_tiff, code=2)
 
 
 def test_a_watched_folder_makes_each_file_once_and_says_why_of_the_others(run, cotton, photo_tiff, tmp_path):

@@ -1,8 +1,11 @@
 """Watched folders fed by a hostile hand: slow writes, links, junk, names; a worker that dies; nothing lost or doubled."""
 
+import contextlib
 import json
 import os
+import queue
 import shutil
+import time
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -10,7 +13,7 @@ import pytest
 import tifffile
 
 from plinto_core.icc.standard import rgb_profile
-from plinto_server.batches import watched
+from plinto_server.batches import told, watched
 from plinto_server.batches.models import WatchedFile, WatchedFolder
 from plinto_server.jobs.models import Run
 from tests.server.conftest import tiff_bytes, work
@@ -164,3 +167,26 @@ def test_documents_go_through_the_output_and_names_are_no_paths(client, cotton, 
     assert _names(place / "Art only" / "in") == ["late.tif"]
     assert client.delete(f"/api/batches/watched/{made['id']}").status_code == 204
     assert not WatchedFolder.objects.exists() and shutil.disk_usage(place / "Art only")
+
+
+def test_the_system_tells_of_what_comes_in_and_once_more_when_it_has_settled(tmp_path):
+    """Files waited for the next look, up to five seconds at each of four steps."""
+    woken: queue.Queue[float] = queue.Queue()
+    inside = tmp_path / "folders" / "Cotton in" / "in"
+    end = told.hear(tmp_path / "folders", lambda: woken.put(time.monotonic()), 0.2)
+    try:
+        (tmp_path / "folders" / "Cotton in" / "out").mkdir(parents=True)
+        (tmp_path / "folders" / "Cotton in" / "out" / "made.tif").write_bytes(b"of our own making")
+        with pytest.raises(queue.Empty):
+            woken.get(timeout=0.5)
+        inside.mkdir()
+        time.sleep(0.3)
+        (inside / "moth.tif").write_bytes(b"coming")
+        first = woken.get(timeout=5)
+        last = first
+        with contextlib.suppress(queue.Empty):
+            while True:
+                last = woken.get(timeout=2)
+        assert last - first >= 1.0
+    finally:
+        end()

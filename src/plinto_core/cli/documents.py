@@ -62,12 +62,9 @@ def _press(profile: Path | None) -> Any:
 
 
 def _rule(path: Path | None) -> Any:
-    from plinto_core.policy.rule import DeliveryRule, rule_from_json
+    from plinto_core.policy.rule import read_rule
 
-    try:
-        return rule_from_json(json.loads(path.read_bytes())) if path else DeliveryRule()
-    except ValueError as error:
-        raise PolicyError(f"--rule {path.name if path else ''} is no JSON ({error}).") from error
+    return read_rule(path)
 
 
 @pdf.command()

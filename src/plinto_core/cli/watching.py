@@ -13,9 +13,9 @@ import click
 from watchdog.events import FileSystemEvent, FileSystemEventHandler
 from watchdog.observers import Observer
 
-from plinto_core.cli.batches import line_of, stands, targets_of
 from plinto_core.cli.lines import write_delivery
 from plinto_core.cli.settings import FILE, line_options
+from plinto_core.cli.works import line_of, stands, targets_of
 from plinto_core.errors import PlintoError, RecipeError
 
 FOLDER = click.Path(file_okay=False, path_type=Path)

@@ -3,6 +3,7 @@
 import json
 from dataclasses import asdict, dataclass
 from functools import cache
+from pathlib import Path
 from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
@@ -43,6 +44,16 @@ class DeliveryRule:
         """Plain values."""
         plain: dict[str, Any] = json.loads(json.dumps(asdict(self)))
         return plain
+
+
+def read_rule(path: Path | None) -> DeliveryRule:
+    """The rule in a JSON file; the one that changes nothing where there is none. Raises `PolicyError`."""
+    if path is None:
+        return DeliveryRule()
+    try:
+        return rule_from_json(json.loads(path.read_bytes()))
+    except (ValueError, RecursionError) as error:
+        raise PolicyError(f"'{path.name}' is no JSON, so no delivery rule ({error}).") from error
 
 
 @cache

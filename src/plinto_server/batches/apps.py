@@ -10,7 +10,7 @@ class BatchesConfig(AppConfig):
         from django.db import transaction
 
         from plinto_server.batches.service import hand_out
-        from plinto_server.batches.watched import look
+        from plinto_server.batches.watched import listen, look
         from plinto_server.jobs import kinds
         from plinto_server.jobs.models import Run
 
@@ -20,3 +20,4 @@ class BatchesConfig(AppConfig):
 
         kinds.when_ended(after)
         kinds.looked_after += [hand_out, look]
+        kinds.begun_with_worker.append(listen)

@@ -9,7 +9,7 @@ import stat
 import threading
 import time
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -22,6 +22,7 @@ from plinto_core.errors import PlintoError, RecipeError
 from plinto_core.recipe import recipe_from_json
 from plinto_server.artworks import intake
 from plinto_server.artworks.models import Artwork
+from plinto_server.batches import told
 from plinto_server.batches.models import WatchedFile, WatchedFolder
 from plinto_server.batches.plan import recipe_for
 from plinto_server.bench import separations
@@ -92,6 +93,17 @@ def remove(folder: WatchedFolder) -> None:
     if folder.files.exclude(state__in=(WatchedFile.State.DONE, WatchedFile.State.FAILED)).exists():
         raise ConflictError(f"'{folder.name}' has files under way. Switch it off, and wait for them.")
     folder.delete()
+
+
+def listen(wake: Callable[[], None]) -> Callable[[], None]:
+    """Have `wake` called when something comes into a folder; where the system cannot tell, looks find it all the same."""
+    try:
+        return told.hear(root(), wake, SETTLED_SECONDS)
+    except OSError as error:
+        logger.warning(
+            "the system does not tell of what comes into watched folders (%s); they are looked through", error
+        )
+        return lambda: None
 
 
 def look() -> int:

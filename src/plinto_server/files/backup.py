@@ -33,6 +33,10 @@ class Backed:
 
 def backup(folder: Path) -> Backed:
     """Copy database, store and key to `folder`, which must be new or an earlier backup. Raises `RecipeError`."""
+    if settings.DATABASES["default"]["ENGINE"] != "django.db.backends.sqlite3" or settings.STORE_ELSEWHERE:
+        raise RecipeError(
+            "This house keeps its database or its files elsewhere; back them up where they are: docs/machines.md says how."
+        )
     if folder.exists() and any(folder.iterdir()) and not (folder / _ABOUT).exists():
         raise RecipeError(f"'{folder}' holds something else. Name a new folder, or one that was backed up to before.")
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)

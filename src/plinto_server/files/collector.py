@@ -11,7 +11,7 @@ from django.conf import settings
 from django.db import transaction
 from django.dispatch import Signal
 
-from plinto_server.files import store
+from plinto_server.files import elsewhere, store
 from plinto_server.files.models import Blob
 from plinto_server.files.processes import tagged_by_the_dead
 
@@ -19,6 +19,7 @@ from plinto_server.files.processes import tagged_by_the_dead
 GRACE = timedelta(hours=1)
 #: A hidden or temporary file that has not been written to for so long belongs to nobody that lives.
 ABANDONED_SECONDS = 6 * 3600.0
+_DAY_SECONDS = 24 * 3600.0
 
 
 #: Sent with `sha256` when a file is gone, for whoever keeps something that was made of it.
@@ -70,6 +71,9 @@ def collect(now: datetime | None = None) -> Freed:
     _collect_unknown(freed, moment)
     _collect_abandoned(freed)
     _collect_derived(freed)
+    if settings.STORE_ELSEWHERE:
+        _collect_fetched(freed)
+        _collect_unknown_elsewhere(freed, moment)
     return freed
 
 
@@ -133,3 +137,34 @@ def _collect_derived(freed: Freed) -> None:
             break
         over -= size
         freed.add("pictures not looked at for long", store.remove_folder(levels))
+
+
+def _collect_fetched(freed: Freed) -> None:
+    """Copies of files whose store is elsewhere: the longest unused beyond the limit, but none of the last hour."""
+    copies = [
+        (path.stat(), path)
+        for folder in _entries(Path(settings.DATA_DIR) / "store")
+        for path in _entries(folder)
+        if _old(path, GRACE.total_seconds())
+    ]
+    over = store.folder_bytes(Path(settings.DATA_DIR) / "store") - settings.FETCHED_BYTES
+    for status, path in sorted(copies, key=lambda each: each[0].st_mtime):
+        if over <= 0:
+            break
+        over -= status.st_size
+        path.unlink(missing_ok=True)
+        freed.add("copies not used for long", status.st_size)
+
+
+def _collect_unknown_elsewhere(freed: Freed, moment: datetime) -> None:
+    """Files of a store elsewhere without a record; each of its files is asked for, so this is done once a day."""
+    looked = Path(settings.DATA_DIR) / "store-looked-through"
+    if looked.exists() and not _old(looked, _DAY_SECONDS):
+        return
+    looked.touch()
+    for sha256, brought_at, size in elsewhere.kept_there():
+        if brought_at < moment - GRACE:
+            with transaction.atomic():
+                if not Blob.objects.filter(sha256=sha256).exists():
+                    elsewhere.remove(sha256)
+                    freed.add("files without a record", size)

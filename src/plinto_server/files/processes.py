@@ -1,5 +1,6 @@
 """Processes of this machine by names that no later process has, to tell whether one is gone."""
 
+import hashlib
 import os
 from functools import cache
 from pathlib import Path
@@ -31,13 +32,20 @@ def is_gone(name: str) -> bool:
     return len(parts) == 3 and parts[0] == _machine() and parts[1].isdigit() and _started(int(parts[1])) != parts[2]
 
 
+@cache
+def _machine_tag() -> str:
+    return hashlib.sha256(_machine().encode()).hexdigest()[:8]
+
+
 def tag() -> str:
-    """This process in the name of a file that it is writing: its number, and when it began."""
-    return f"p{os.getpid()}-{_started(os.getpid())}-"
+    """This process in the name of a file that it is writing: its number, when it began, and on which machine."""
+    return f"p{os.getpid()}-{_started(os.getpid())}-{_machine_tag()}-"
 
 
 def tagged_by_the_dead(file_name: str) -> bool:
     """Whether a file was being written by a process of this machine that is gone."""
-    head, _, rest = file_name.partition("-")
-    started = rest.partition("-")[0]
-    return head[:1] == "p" and head[1:].isdigit() and started.isdigit() and _started(int(head[1:])) != started
+    parts = file_name.split("-", 3)
+    if len(parts) < 4 or not (parts[0][:1] == "p" and parts[0][1:].isdigit() and parts[1].isdigit()):
+        return False
+    # On a folder that several machines share, another one's numbers say nothing here.
+    return parts[2] == _machine_tag() and _started(int(parts[0][1:])) != parts[1]

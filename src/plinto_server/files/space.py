@@ -25,7 +25,8 @@ def is_full(error: BaseException) -> bool:
     if isinstance(error, OSError):
         return error.errno in (errno.ENOSPC, errno.EDQUOT)
     said = str(error)
-    return isinstance(error, OperationalError) and ("disk is full" in said or "disk I/O error" in said)
+    signs = ("disk is full", "disk I/O error", "No space left on device")
+    return isinstance(error, OperationalError) and any(sign in said for sign in signs)
 
 
 def _reserve() -> Path:

@@ -17,6 +17,7 @@ from pathlib import Path
 from django.conf import settings
 from django.db import transaction
 
+from plinto_server.files import elsewhere
 from plinto_server.files.models import Blob
 from plinto_server.files.processes import tag
 
@@ -38,7 +39,19 @@ class Part:
 
 
 def path_of(sha256: str) -> Path:
-    """Where the file with this content lies, whether it is there or not."""
+    """Where the file with this content lies, whether it is there or not; a copy is fetched where the store is elsewhere."""
+    path = place_of(sha256)
+    if settings.STORE_ELSEWHERE and sha256:
+        try:
+            # The copies that nobody used for longest go first.
+            os.utime(path)
+        except FileNotFoundError:
+            elsewhere.fetch(sha256, path)
+    return path
+
+
+def place_of(sha256: str) -> Path:
+    """The file's place in this data folder; nothing is fetched."""
     return Path(settings.DATA_DIR) / "store" / sha256[:2] / sha256
 
 
@@ -95,7 +108,9 @@ def keep(part: Part) -> str:
     if not transaction.get_connection().in_atomic_block:
         raise RuntimeError("a file is kept in the transaction that makes its holder")
     note(part.sha256, part.bytes)
-    target = path_of(part.sha256)
+    if settings.STORE_ELSEWHERE:
+        elsewhere.put(part.path, part.sha256)
+    target = place_of(part.sha256)
     target.parent.mkdir(parents=True, exist_ok=True)
     part.path.chmod(0o600)
     part.path.replace(target)
@@ -128,7 +143,9 @@ def _flush_folder(folder: Path) -> None:
 
 def unlink(sha256: str) -> int:
     """Take a file and what was derived from it off the disk; only the collector calls it. Returns bytes freed."""
-    path, freed = path_of(sha256), 0
+    path, freed = place_of(sha256), 0
+    if settings.STORE_ELSEWHERE:
+        elsewhere.remove(sha256)
     with contextlib.suppress(FileNotFoundError):
         freed = path.stat().st_size
         path.unlink()

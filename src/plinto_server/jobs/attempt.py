@@ -7,10 +7,10 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import TypeVar
 
-from django.db import OperationalError, connection
+from django.db import connection
 from django.db.models import QuerySet
 
-from plinto_server.files import store
+from plinto_server.files import database, store
 from plinto_server.files.processes import tag
 from plinto_server.jobs.models import Run
 
@@ -18,7 +18,7 @@ T = TypeVar("T")
 
 _BEAT_SECONDS = 0.4
 _LIFE_SECONDS = 5.0
-#: How long a worker waits for a database that somebody else holds, before it gives up.
+#: How long a worker waits for a database that is held or out of reach, before it gives up.
 PATIENCE_SECONDS = 300.0
 
 
@@ -27,15 +27,16 @@ class SupersededError(Exception):
 
 
 def patiently(act: Callable[[], T]) -> T:
-    """Do something with the database, again and again while somebody else holds it. Raises what lasts longer."""
+    """Do something with the database, again and again while it is held or out of reach. Raises what lasts longer."""
     until = time.monotonic() + PATIENCE_SECONDS
     while True:
         try:
             return act()
-        except OperationalError as error:
-            if "locked" not in str(error) or time.monotonic() > until:
+        except database.UNUSABLE as error:
+            if not database.passes(error) or time.monotonic() > until:
                 raise
             time.sleep(0.5)
+            database.renew()
 
 
 class Attempt:
@@ -73,9 +74,9 @@ class Attempt:
         while not self._over.wait(_LIFE_SECONDS):
             try:
                 self._beat()
-            except OperationalError:
-                # Somebody holds the database; the next beat comes soon, and a run is lost after a minute only.
-                continue
+            except database.UNUSABLE:
+                # Held or out of reach; the next beat comes soon, and a run is lost after a minute only.
+                database.renew()
         connection.close()
 
     def progress(self, share: float) -> None:

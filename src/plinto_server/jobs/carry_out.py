@@ -12,6 +12,7 @@ from plinto_server.jobs.attempt import Attempt, SupersededError, patiently
 from plinto_server.jobs.kinds import Done, kind_of, told_of_end
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import run_by_id, tell
+from plinto_server.jobs.wake import wake
 
 logger = logging.getLogger("plinto.worker")
 FULL = "The disk is full; nothing was kept. Make room and run it again."
@@ -41,6 +42,8 @@ def carry_out(run_id: int) -> None:
             # Whatever it was is a fault of ours: the run says so, and the worker's log has all of it.
             _end(attempt, Run.State.FAILED, _internal(error))
             raise
+    # A batch or a folder may have more to do now.
+    wake()
 
 
 def _internal(error: BaseException) -> str:

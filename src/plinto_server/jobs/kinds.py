@@ -44,6 +44,8 @@ _kinds: dict[str, Kind] = {}
 _on_end: list[Callable[[Run], None]] = []
 #: What each worker looks after every few seconds, beside runs that were lost.
 looked_after: list[Callable[[], object]] = []
+#: What begins with a worker, given what wakes it; each returns what ends it.
+begun_with_worker: list[Callable[[Callable[[], None]], Callable[[], None]]] = []
 
 
 def when_ended(hears: Callable[[Run], None]) -> None:

@@ -1,24 +1,23 @@
 """Queueing runs, cancelling them, and finding those that a worker or the queue has lost."""
 
+import logging
 from datetime import UTC, datetime, timedelta
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.db.models.fields.json import KT
-from django_tasks_db.models import DBTaskResult
 
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.processes import is_gone
+from plinto_server.jobs.brokers import broker
+from plinto_server.jobs.brokers.protocol import SILENCE
 from plinto_server.jobs.kinds import kind_of, queue_of, told_of_end
 from plinto_server.jobs.models import Run
 
-#: A worker that has not been heard of for so long is taken for dead, wherever it runs.
-SILENCE = timedelta(seconds=60)
 #: A waiting run whose task nobody has any more is queued again after this.
 LOST = timedelta(seconds=20)
 MAX_ATTEMPTS = 3
-#: How long the queue's own rows of what has ended are kept.
-_KEEP_TASKS = timedelta(days=1)
+logger = logging.getLogger("plinto.queue")
 
 
 def run_by_id(run_id: int) -> Run:
@@ -46,10 +45,14 @@ def enqueue(run: Run) -> Run:
     """Hand a run to the workers once the transaction is through."""
 
     def hand_over() -> None:
-        from plinto_server.jobs.tasks import carry_out_run
-
-        task = carry_out_run.using(queue_name=queue_of(run), priority=run.priority).enqueue(run.id)
-        Run.objects.filter(id=run.id).update(task_id=str(task.id), queued_at=datetime.now(UTC))
+        line = broker()
+        try:
+            task = line.hand_over(run.id, queue_of(run), run.priority)
+        except line.unreachable as error:
+            # The run is there and waits: whoever looks for lost ones hands it over once the queue answers again.
+            logger.warning("run %d waits for a queue that cannot be reached: %s", run.id, error)
+            return
+        Run.objects.filter(id=run.id).update(task_id=task, queued_at=datetime.now(UTC))
 
     Run.objects.filter(id=run.id).update(queued_at=datetime.now(UTC))
     transaction.on_commit(hand_over)
@@ -95,21 +98,11 @@ def recover() -> int:
     lost_since = Q(queued_at__lt=now - LOST) | Q(queued_at__gt=now + LOST) | Q(queued_at=None)
     waiting = Run.objects.filter(state=Run.State.QUEUED).filter(lost_since)
     for run in waiting:
-        if not _has_task(run, now):
+        if not (run.task_id and broker().has(run.task_id, now)):
             count += 1
             enqueue(run)
-    _forget_tasks(now)
+    broker().forget_ended(now)
     return count
-
-
-def _has_task(run: Run, now: datetime) -> bool:
-    if not run.task_id:
-        return False
-    task = DBTaskResult.objects.filter(id=run.task_id).first()
-    if task is None:
-        return False
-    started = task.status == "RUNNING" and task.started_at is not None
-    return task.status == "READY" or (started and task.started_at > now - SILENCE)
 
 
 @transaction.atomic
@@ -128,8 +121,3 @@ def _again(run: Run) -> bool:
         tell(run_by_id(run.id))
         return True
     return False
-
-
-def _forget_tasks(now: datetime) -> None:
-    DBTaskResult.objects.filter(finished_at__lt=now - _KEEP_TASKS).delete()
-    DBTaskResult.objects.filter(status="RUNNING", started_at__lt=now - 7 * _KEEP_TASKS).delete()

@@ -5,16 +5,19 @@ import threading
 import time
 from typing import Any
 
-from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import DatabaseError, OperationalError, close_old_connections
+from django.db import DatabaseError, InterfaceError, close_old_connections
 
-from plinto_server.files import collector, space
+from plinto_server.files import collector, database, space
 from plinto_server.jobs import queue
-from plinto_server.jobs.kinds import MAKING, OPENING, looked_after
+from plinto_server.jobs.brokers import broker
+from plinto_server.jobs.kinds import MAKING, OPENING, begun_with_worker, looked_after
+from plinto_server.jobs.wake import sleep, wake
 
 logger = logging.getLogger("plinto.worker")
 _LOOK_EVERY_SECONDS = 5.0
+#: Between two looks at least, however often it is woken.
+_REST_SECONDS = 0.25
 _COLLECT_EVERY_SECONDS = 600.0
 
 
@@ -32,26 +35,35 @@ class Command(BaseCommand):
         stop = threading.Event()
         watcher = threading.Thread(target=self._watch, args=(stop,), daemon=True)
         watcher.start()
-        queues = f"{MAKING},{OPENING}" if options["queue"] == "all" else options["queue"]
+        ends = [begin(wake) for begin in begun_with_worker]
+        queues = (MAKING, OPENING) if options["queue"] == "all" else (options["queue"],)
         try:
             while not self._worked(queues, options["verbosity"]):
                 time.sleep(_LOOK_EVERY_SECONDS)
         finally:
             stop.set()
+            wake()
+            for end in ends:
+                end()
 
-    def _worked(self, queues: str, verbosity: int) -> bool:
-        """Work through the queues until told to stop; False where somebody holds the database for too long."""
+    def _worked(self, queues: tuple[str, ...], verbosity: int) -> bool:
+        """Work through the queues until told to stop; False where database or queue cannot be used for now."""
+        line = broker()
         try:
-            call_command("db_worker", queue_name=queues, interval=0.2, startup_delay=False, verbosity=verbosity)
-        except OperationalError as error:
-            if "locked" not in str(error) and not space.is_full(error):
+            line.work(queues, verbosity)
+        except database.UNUSABLE as error:
+            if not database.passes(error) and not space.is_full(error):
                 raise
             logger.warning("the database cannot be used right now (%s); trying again", error)
-            close_old_connections()
-            return False
-        return True
+        except line.unreachable as error:
+            logger.warning("the queue cannot be reached right now (%s); trying again", error)
+        else:
+            return True
+        close_old_connections()
+        return False
 
     def _watch(self, stop: threading.Event) -> None:
+        passing: tuple[type[Exception], ...] = (DatabaseError, InterfaceError, OSError, *broker().unreachable)
         collected = -_COLLECT_EVERY_SECONDS
         while True:
             try:
@@ -65,9 +77,10 @@ class Command(BaseCommand):
                     freed = collector.collect()
                     if freed.files:
                         logger.info("%s", freed)
-            except (DatabaseError, OSError):
-                # A locked database or a full disk passes; the next look comes soon.
+            except passing:
+                # A locked database, a full disk or a cut line passes; the next look comes soon.
                 logger.exception("lost runs and files could not be looked for")
             close_old_connections()
-            if stop.wait(_LOOK_EVERY_SECONDS):
+            sleep(_LOOK_EVERY_SECONDS)
+            if stop.wait(_REST_SECONDS):
                 return
