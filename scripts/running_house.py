@@ -68,9 +68,12 @@ class House:
 
     def program(self, text: str) -> None:
         """Python inside Django."""
-        subprocess.run(
-            [sys.executable, "-c", f"import django; django.setup()\n{text}"], env=self.env, cwd=ROOT, check=True
-        )
+        print(self.told(text), end="")
+
+    def told(self, text: str) -> str:
+        """What Python inside Django prints."""
+        words = [sys.executable, "-c", f"import django; django.setup()\n{text}"]
+        return subprocess.run(words, env=self.env, cwd=ROOT, check=True, stdout=subprocess.PIPE, text=True).stdout
 
     def begin(self, name: str) -> None:
         """Start a process: 'server', or a worker named by its queue."""

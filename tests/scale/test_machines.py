@@ -13,7 +13,7 @@ import pytest
 from outsider import Outsider
 from running_house import House, askers_of, furnish, picture
 
-from tests.scale.services import Services
+from services import Services
 
 
 @pytest.fixture(scope="module")

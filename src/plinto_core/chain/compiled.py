@@ -59,6 +59,8 @@ class Chain:
         self.recipe, self.condition = recipe, condition
         self._growing = threading.Lock()
         self._partial: _Partial | None = None
+        #: The line that this one is a copy of, for another way of writing: what is computed of either serves both.
+        self.computed_with: Chain | None = None
         model = condition.model
         absolute = recipe.aim.intent == "absolute"
         self.channels = source.header.channels
@@ -220,6 +222,8 @@ class Chain:
         A picture touches a tenth of the grid. Nodes do not depend on each other, so the inks are the same as
         through the whole link.
         """
+        if self.computed_with is not None:
+            return self.computed_with.link_for(pixels)
         if not self.rebuilt or "baked" in self.__dict__:
             return self.link
         used = nodes_used(pixels, self._points)
@@ -354,6 +358,7 @@ class Chain:
         """The same chain, already baked, for another way of writing; the inks stay the same."""
         other = copy.copy(self)
         other.recipe = replace(self.recipe, deliver=deliver)
+        other.computed_with = self.computed_with or self
         return other
 
     def trace(self, device: ArrayLike, places: Places | None = None) -> Trace:

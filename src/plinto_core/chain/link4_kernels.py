@@ -2,6 +2,7 @@
 
 The cell's fractions, sorted, name five corners of a simplex; their weights sum to 2**15 exactly, so that limits
 hold as in `link_kernels`. An edge or face of the grid is interpolated from its own nodes alone: pure inks stay pure.
+Nodes are numbered without a sign, as there.
 """
 
 import numpy as np
@@ -14,16 +15,16 @@ _BLOCKS = 256
 @njit(cache=True, nogil=True, inline="always")
 def _simplex(pixel, scale, points, corners, weights, fractions, steps):
     """Node indices corners (5,) and weights (5,) that sum to 2**15, for one pixel of four codes."""
-    last = points - 2
-    base = 0
-    step = 1
+    last = np.uint64(points - 2)
+    base = np.uint64(0)
+    step = np.uint64(1)
     for k in range(3, -1, -1):
-        place = (np.int64(pixel[k]) * scale) >> 32
-        cell = min(place >> 15, last)
+        place = (np.uint64(pixel[k]) * np.uint64(scale)) >> np.uint64(32)
+        cell = min(place >> np.uint64(15), last)
         base += cell * step
-        fractions[k] = place - (cell << 15)
+        fractions[k] = np.int64(place - (cell << np.uint64(15)))
         steps[k] = step
-        step *= points
+        step *= np.uint64(points)
     # Insertion sort, largest fraction first.
     for i in range(1, 4):
         fraction, step = fractions[i], steps[i]
@@ -52,10 +53,10 @@ def inks_from_four(codes, scale, points, nodes, caps, total, unit, out):
     inks = out.shape[1]
     count = codes.shape[0]
     for block in prange(_BLOCKS):
-        corners = np.empty(5, np.int64)
+        corners = np.empty(5, np.uint64)
         weights = np.empty(5, np.int64)
         fractions = np.empty(4, np.int64)
-        steps = np.empty(4, np.int64)
+        steps = np.empty(4, np.uint64)
         lanes = np.empty(inks, np.uint64)
         for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             _simplex(codes[i], scale, points, corners, weights, fractions, steps)
@@ -78,10 +79,10 @@ def values_from_four(codes, scale, points, nodes, out):
     """Pixels codes (n, 4) through floating-point nodes (points**4, m), to out (n, m) float32."""
     count = codes.shape[0]
     for block in prange(_BLOCKS):
-        corners = np.empty(5, np.int64)
+        corners = np.empty(5, np.uint64)
         weights = np.empty(5, np.int64)
         fractions = np.empty(4, np.int64)
-        steps = np.empty(4, np.int64)
+        steps = np.empty(4, np.uint64)
         for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             _simplex(codes[i], scale, points, corners, weights, fractions, steps)
             for k in range(out.shape[1]):
@@ -96,10 +97,10 @@ def mark_nodes_of_four(codes, scale, points, used):
     """Set used (points**4,) where the interpolation of pixels codes (n, 4) will look."""
     count = codes.shape[0]
     for block in prange(_BLOCKS):
-        corners = np.empty(5, np.int64)
+        corners = np.empty(5, np.uint64)
         weights = np.empty(5, np.int64)
         fractions = np.empty(4, np.int64)
-        steps = np.empty(4, np.int64)
+        steps = np.empty(4, np.uint64)
         for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             _simplex(codes[i], scale, points, corners, weights, fractions, steps)
             for c in range(5):

@@ -11,19 +11,24 @@ from numba import njit, prange
 _LANE = np.uint64(0xFFFFFFFF)
 _SHIFT = np.uint64(32)
 _ONE15 = 1 << 15
-
+_ONE = np.uint64(_ONE15)
+_CELL = np.uint64(15)
 
 #: A key holds a fraction above and a node offset below, so that sorting fractions brings their axes along.
-_OFFSET_BITS = 24
-_OFFSET_MASK = (1 << _OFFSET_BITS) - 1
+_OFFSET_BITS = np.uint64(24)
+_OFFSET_MASK = np.uint64((1 << 24) - 1)
+_BLOCKS = 256
+
+# Every index is unsigned: a signed one is looked at for being negative, at each of a dozen accesses a pixel, which takes
+# half of the time.
 
 
 @njit(cache=True, nogil=True, inline="always")
 def _axis(code, scale, last, step):
     """Cell offset along one axis, and the key of the fraction inside the cell. `scale`: 15-bit cells a code << 32."""
-    place = (np.int64(code) * scale) >> 32
-    cell = min(place >> 15, last)
-    return cell * step, ((place - (cell << 15)) << _OFFSET_BITS) | step
+    place = (np.uint64(code) * np.uint64(scale)) >> _SHIFT
+    cell = min(place >> _CELL, last)
+    return cell * step, ((place - (cell << _CELL)) << _OFFSET_BITS) | step
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -36,16 +41,18 @@ def _sorted_keys(x, y, z):
 
 @njit(cache=True, nogil=True, inline="always")
 def _tetrahedron(red, green, blue, scale, points):
-    """First node of the cell that holds a color, offsets of the second and third corner, and the four weights."""
-    step = points * points
-    last = points - 2
+    """First node of the cell that holds a color, offsets of the other three corners, and the four weights; all uint64."""
+    across = np.uint64(points)
+    step = across * across
+    last = np.uint64(points - 2)
     ax, kx = _axis(red, scale, last, step)
-    ay, ky = _axis(green, scale, last, points)
-    az, kz = _axis(blue, scale, last, 1)
+    ay, ky = _axis(green, scale, last, across)
+    az, kz = _axis(blue, scale, last, np.uint64(1))
     k1, k2, k3 = _sorted_keys(kx, ky, kz)
     f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
     b = k1 & _OFFSET_MASK
-    return ax + ay + az, b, b + (k2 & _OFFSET_MASK), _ONE15 - f1, f1 - f2, f2 - f3, f3
+    far = step + across + np.uint64(1)
+    return ax + ay + az, b, b + (k2 & _OFFSET_MASK), far, _ONE - f1, f1 - f2, f2 - f3, f3
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -56,19 +63,17 @@ def four_inks(rgb, scale, points, words, caps, total, unit, packed):
     caps (4,) and total: the largest codes allowed; unit: lane value of one output code, and the multiplier and
     shift that divide by it.
     """
-    far = points * points + points + 1
-    blocks = 256
     count = rgb.shape[0]
     bits = np.uint64(packed.itemsize * 2)
     half = unit[0] >> np.uint64(1)
     times, shift = unit[1], unit[2]
     cap0, cap1, cap2, cap3 = caps[0], caps[1], caps[2], caps[3]
-    for block in prange(blocks):
-        for i in range(block * count // blocks, (block + 1) * count // blocks):
-            a, b, c, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
-            u0, u1, u2, u3 = np.uint64(w0), np.uint64(w1), np.uint64(w2), np.uint64(w3)
-            first = words[a, 0] * u0 + words[a + b, 0] * u1 + words[a + c, 0] * u2 + words[a + far, 0] * u3
-            second = words[a, 1] * u0 + words[a + b, 1] * u1 + words[a + c, 1] * u2 + words[a + far, 1] * u3
+    for block in prange(_BLOCKS):
+        for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
+            i = np.uint64(row)
+            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+            first = words[a, 0] * w0 + words[a + b, 0] * w1 + words[a + c, 0] * w2 + words[a + far, 0] * w3
+            second = words[a, 1] * w0 + words[a + b, 1] * w1 + words[a + c, 1] * w2 + words[a + far, 1] * w3
             i0 = first & _LANE
             i1 = first >> _SHIFT
             i2 = second & _LANE
@@ -90,22 +95,16 @@ def any_inks(rgb, scale, points, words, caps, total, unit, out):
     """As `four_inks` for any number of inks; words (points**3, (inks + 1) // 2)."""
     half = unit[0] >> np.uint64(1)
     times, shift = unit[1], unit[2]
-    far = points * points + points + 1
     inks = out.shape[1]
-    blocks = 256
     count = rgb.shape[0]
-    for block in prange(blocks):
+    for block in prange(_BLOCKS):
         lanes = np.empty(inks + 1, np.uint64)
-        for i in range(block * count // blocks, (block + 1) * count // blocks):
-            a, b, c, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+        for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
+            i = np.uint64(row)
+            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
             used = np.uint64(0)
             for k in range(words.shape[1]):
-                pair = (
-                    words[a, k] * np.uint64(w0)
-                    + words[a + b, k] * np.uint64(w1)
-                    + words[a + c, k] * np.uint64(w2)
-                    + words[a + far, k] * np.uint64(w3)
-                )
+                pair = words[a, k] * w0 + words[a + b, k] * w1 + words[a + c, k] * w2 + words[a + far, k] * w3
                 lanes[2 * k] = pair & _LANE
                 lanes[2 * k + 1] = pair >> _SHIFT
             for k in range(inks):
@@ -120,28 +119,27 @@ def any_inks(rgb, scale, points, words, caps, total, unit, out):
 @njit(cache=True, nogil=True, parallel=True)
 def values_at(rgb, scale, points, nodes, out):
     """Pixels rgb (n, 3) through floating-point nodes (points**3, m), to out (n, m) float32."""
-    far = points * points + points + 1
     m = nodes.shape[1]
-    blocks = 256
     count = rgb.shape[0]
-    for block in prange(blocks):
-        for i in range(block * count // blocks, (block + 1) * count // blocks):
-            a, b, c, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+    for block in prange(_BLOCKS):
+        for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
+            i = np.uint64(row)
+            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+            v0, v1, v2, v3 = np.int64(w0), np.int64(w1), np.int64(w2), np.int64(w3)
             for k in range(m):
                 out[i, k] = (
-                    nodes[a, k] * w0 + nodes[a + b, k] * w1 + nodes[a + c, k] * w2 + nodes[a + far, k] * w3
+                    nodes[a, k] * v0 + nodes[a + b, k] * v1 + nodes[a + c, k] * v2 + nodes[a + far, k] * v3
                 ) * (1.0 / _ONE15)
 
 
 @njit(cache=True, nogil=True, parallel=True)
 def mark_nodes(rgb, scale, points, used):
     """Set used (points**3,) where the interpolation of pixels rgb (n, 3) will look."""
-    far = points * points + points + 1
-    blocks = 256
     count = rgb.shape[0]
-    for block in prange(blocks):
-        for i in range(block * count // blocks, (block + 1) * count // blocks):
-            a, b, c, _w0, _w1, _w2, _w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+    for block in prange(_BLOCKS):
+        for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
+            i = np.uint64(row)
+            a, b, c, far, _w0, _w1, _w2, _w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
             used[a] = True
             used[a + b] = True
             used[a + c] = True

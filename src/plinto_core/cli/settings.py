@@ -2,8 +2,10 @@
 
 import json
 import os
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 from typing import Any, Literal, TypeVar, get_args
 
@@ -11,7 +13,7 @@ import click
 import numpy as np
 
 from plinto_core.chain.compiled import Chain, compile_recipe
-from plinto_core.chain.library import Library, source_profile
+from plinto_core.chain.library import Condition, Library, source_profile
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES
@@ -162,8 +164,13 @@ def source_of(choice: str | None, recipe: Recipe, embedded: Profile | None, spac
 
 
 def library() -> Library:
-    """Conditions, their tables kept in PLINTO_CACHE or the home folder."""
-    return Library(Path(os.environ.get("PLINTO_CACHE", Path.home() / ".cache" / "plinto")))
+    """Conditions, their tables kept in PLINTO_CACHE or the home folder; one for all that a command does."""
+    return _library_in(os.environ.get("PLINTO_CACHE", str(Path.home() / ".cache" / "plinto")))
+
+
+@cache
+def _library_in(folder: str) -> Library:
+    return Library(Path(folder))
 
 
 def chain_of(given: dict[str, Any], embedded: Profile | None, space: str = "RGB") -> Chain:
@@ -176,7 +183,22 @@ def chain_of(given: dict[str, Any], embedded: Profile | None, space: str = "RGB"
         raise RecipeError(
             f"{', '.join(rebuilding)}: '{condition.profile.name}' is driven by RGB, so its inks are its own affair."
         )
-    return compile_recipe(recipe, condition, source)
+    return _compiled(recipe, condition, source)
+
+
+#: The lines used last, by all that makes them: the next picture of a batch goes through the same baked link.
+_LINES: OrderedDict[tuple[str, str, str], Chain] = OrderedDict()
+_MOST_LINES = 4
+
+
+def _compiled(recipe: Recipe, condition: Condition, source: Profile) -> Chain:
+    key = recipe.digest, condition.profile.digest, source.digest
+    if key not in _LINES:
+        _LINES[key] = compile_recipe(recipe, condition, source)
+    _LINES.move_to_end(key)
+    while len(_LINES) > _MOST_LINES:
+        _LINES.popitem(last=False)
+    return _LINES[key]
 
 
 def color_of(text: str, option: str) -> tuple[float, float, float]:

@@ -13,22 +13,13 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from plinto_core.raster._tiff import tiff_ink_bands
-
 Codes = NDArray[np.unsignedinteger[Any]]
 
 _INFLATE_BYTES = 4 << 20
 
 
-def written_bands(path: Path, format_: str, inks: int) -> Iterator[Codes]:
-    """Ink codes in bands (rows, width, inks) of the artwork in a TIFF, a JPEG, or a PDF page made here.
-
-    Of a PDF they come as one column, in the order of the rows.
-    """
-    if format_ == "tiff":
-        return tiff_ink_bands(path)
-    if format_ == "jpeg":
-        return iter([jpeg_codes(path)])
+def page_bands(path: Path, inks: int) -> Iterator[Codes]:
+    """Ink codes of the artwork on a PDF page made here, as one column (pixels, 1, inks) in the order of its rows."""
     return _pdf_bands(path, inks, slice(0, 1))
 
 

@@ -192,13 +192,16 @@ def evaluate_four_codes(nodes, points, codes, top, out):
     """As `evaluate_codes` for four inks, the cells as nested squares."""
     blocks = 64
     n = codes.shape[0]
-    s2 = points
-    s1 = points * points
-    s0 = s1 * points
+    # Numbered without a sign: a signed index is looked at for being negative at each access, half of the time here.
+    one = np.uint64(1)
+    s2 = np.uint64(points)
+    s1 = s2 * s2
+    s0 = s1 * s2
     last = points - 2
     scale = np.float32((points - 1) / top)
     for block in prange(blocks):
-        for i in range(block * n // blocks, (block + 1) * n // blocks):
+        for row in range(block * n // blocks, (block + 1) * n // blocks):
+            i = np.uint64(row)
             x0 = np.float32(codes[i, 0]) * scale
             x1 = np.float32(codes[i, 1]) * scale
             x2 = np.float32(codes[i, 2]) * scale
@@ -211,16 +214,16 @@ def evaluate_four_codes(nodes, points, codes, top, out):
             f1 = x1 - np.float32(i1)
             f2 = x2 - np.float32(i2)
             f3 = x3 - np.float32(i3)
-            a = i0 * s0 + i1 * s1 + i2 * s2 + i3
+            a = np.uint64(i0) * s0 + np.uint64(i1) * s1 + np.uint64(i2) * s2 + np.uint64(i3)
             b = a + s1
             c = a + s0
             d = c + s1
             for k in range(out.shape[1]):
                 out[i, k] = _mean(
-                    _mean(nodes[a, k], nodes[a + 1, k], nodes[a + s2, k], nodes[a + s2 + 1, k], f2, f3),
-                    _mean(nodes[b, k], nodes[b + 1, k], nodes[b + s2, k], nodes[b + s2 + 1, k], f2, f3),
-                    _mean(nodes[c, k], nodes[c + 1, k], nodes[c + s2, k], nodes[c + s2 + 1, k], f2, f3),
-                    _mean(nodes[d, k], nodes[d + 1, k], nodes[d + s2, k], nodes[d + s2 + 1, k], f2, f3),
+                    _mean(nodes[a, k], nodes[a + one, k], nodes[a + s2, k], nodes[a + s2 + one, k], f2, f3),
+                    _mean(nodes[b, k], nodes[b + one, k], nodes[b + s2, k], nodes[b + s2 + one, k], f2, f3),
+                    _mean(nodes[c, k], nodes[c + one, k], nodes[c + s2, k], nodes[c + s2 + one, k], f2, f3),
+                    _mean(nodes[d, k], nodes[d + one, k], nodes[d + s2, k], nodes[d + s2 + one, k], f2, f3),
                     f0,
                     f1,
                 )

@@ -1,14 +1,13 @@
 """What the operator chose, station by station: frozen, versioned, to and from JSON. Nothing here computes."""
 
+from plinto_core.recipe.formats import Format
 from plinto_core.recipe.recipe import (
     NAME_FIELDS,
     RECIPE_VERSION,
-    SUFFIXES,
     AdjustStation,
     AimStation,
     Compression,
     DeliverStation,
-    Format,
     InkStation,
     Intent,
     Method,
@@ -20,6 +19,6 @@ from plinto_core.recipe.recipe import (
 )
 
 __all__ = [
-    "NAME_FIELDS", "RECIPE_VERSION", "SUFFIXES", "AdjustStation", "AimStation", "Compression", "DeliverStation", "Format",
+    "NAME_FIELDS", "RECIPE_VERSION", "AdjustStation", "AimStation", "Compression", "DeliverStation", "Format",
     "InkStation", "Intent", "Method", "NegativeSettings", "Recipe", "SourceStation", "canonical_digest", "recipe_from_json",
 ]  # fmt: skip

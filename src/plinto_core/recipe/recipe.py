@@ -14,6 +14,7 @@ from plinto_core.files import safe_name
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.film import FilmSettings, ToneTable
+from plinto_core.recipe.formats import FORMATS, Format
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.recipe.plate import PlateStation
 from plinto_core.recipe.region import MOST_REGIONS, Region
@@ -25,11 +26,6 @@ _READABLE = (1, 2)
 Intent = Literal["perceptual", "relative", "saturation", "absolute"]
 Method = Literal["as-profiled", "rebuilt"]
 Compression = Literal["none", "lzw", "deflate"]
-Format = Literal["tiff", "jpeg", "pdf", "films", "negative", "hard-proof"]
-SUFFIXES: dict[str, str] = {
-    "tiff": ".tif", "jpeg": ".jpg", "pdf": ".pdf", "films": ".pdf", "negative": ".pdf", "hard-proof": ".pdf",
-}  # fmt: skip
-_KIND_WORDS = {"films": "films", "negative": "negative", "hard-proof": "hard proof"}
 NAME_FIELDS = ("artwork", "condition", "intent", "limit", "date")
 
 
@@ -130,8 +126,8 @@ class DeliverStation:
             raise RecipeError(f"A depth of {self.depth} bit cannot be written; choose 8 or 16.")
         if self.compression not in ("none", "lzw", "deflate"):
             raise RecipeError(f"Compression '{self.compression}' is not known; choose none, lzw or deflate.")
-        if self.format not in SUFFIXES:
-            raise RecipeError(f"The format '{self.format}' is not known; choose {', '.join(SUFFIXES)}.")
+        if self.format not in FORMATS:
+            raise RecipeError(f"The format '{self.format}' is not known; choose {', '.join(FORMATS)}.")
         if not 50 <= self.jpeg_quality <= 100:
             raise RecipeError(f"A JPEG quality of {self.jpeg_quality} is not for print; choose 50 to 100.")
         if not 1 <= len(self.name_rule) <= 200:
@@ -156,18 +152,18 @@ class DeliverStation:
             return ".zip" if self.film.container == "tiff" else ".pdf"
         if self.format == "negative":
             return ".tif" if self.negative.film.container == "tiff" else ".pdf"
-        return SUFFIXES[self.format]
+        return FORMATS[self.format].suffix
 
     @property
     def ink_depth(self) -> int:
         """Bits an ink is written with; JPEG and PDF know 8, films are screened from 16."""
-        return {"tiff": self.depth, "films": 16, "negative": 16}.get(self.format, 8)
+        return FORMATS[self.format].bits or self.depth
 
     def file_name(self, **fields: str) -> str:
         """The name that the rule gives, safe on every file system, without ending; never empty."""
         name = re.sub(r"{([^}]*)}", lambda found: fields[found[1]], self.name_rule)
         # A page, its films and its negative may all be PDF: none is written over another.
-        word = _KIND_WORDS.get(self.format, "")
+        word = FORMATS[self.format].word
         name = name if word in name else f"{name} {word}"
         return safe_name(name, "separation")
 
