@@ -24,22 +24,15 @@ THIN = {"offline": False, "latency": 500, "downloadThroughput": 125_000, "upload
 MOVES = 40
 LINES: list[str] = []
 
-#: Notes, for each key, how long it took until the stage was painted with what it asked for.
+#: Notes, for each key, how long it took until the stage was painted anew: with a sketch over a thin line.
 WATCH = """() => {
   window.took = []; let began = 0;
   addEventListener('keydown', () => { began = performance.now(); }, true);
-  const stage = document.querySelector('.stage');
-  new MutationObserver(() => {
-    if (!began || stage.dataset.ready !== 'true') return;
+  new PerformanceObserver((marks) => {
+    if (!began || !marks.getEntries().some((mark) => mark.name === 'painted' && mark.startTime > began)) return;
     const from = began; began = 0;
-    requestAnimationFrame(() => requestAnimationFrame(() => window.took.push(performance.now() - from)));
-  }).observe(stage, {attributeFilter: ['data-ready']});
-  new MutationObserver(() => {
-    if (began && stage.querySelector('.state').textContent.startsWith('sketch')) {
-      const from = began; began = 0;
-      requestAnimationFrame(() => window.took.push(performance.now() - from));
-    }
-  }).observe(stage.querySelector('.state'), {childList: true, characterData: true, subtree: true});
+    requestAnimationFrame(() => window.took.push(performance.now() - from));
+  }).observe({type: 'mark'});
 }"""
 
 

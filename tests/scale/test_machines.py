@@ -12,7 +12,6 @@ from typing import Any
 import pytest
 from outsider import Outsider
 from running_house import House, askers_of, furnish, picture
-
 from services import Services
 
 

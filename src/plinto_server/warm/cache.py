@@ -2,6 +2,7 @@
 
 import sys
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable
 from dataclasses import fields, is_dataclass
@@ -12,6 +13,7 @@ import numpy as np
 T = TypeVar("T")
 
 _LEAST_BYTES = 1024
+_MEASURE_SECONDS = 2.0
 
 
 def bytes_of(value: object, elsewhere: tuple[type, ...] = (), seen: "set[int] | None" = None) -> int:
@@ -44,8 +46,8 @@ def bytes_of(value: object, elsewhere: tuple[type, ...] = (), seen: "set[int] | 
 class ByteCache:
     """The most recently used results by key, up to `limit` bytes together.
 
-    Values grow while they are used (what is computed on the way stays with them), so all are measured again whenever
-    one is added; what they share with another cache, by its types `elsewhere`, is that one's.
+    Values grow while they are used (what is computed on the way stays with them), so all are measured again when one is
+    added, but not at each move of a slider, of which it would take an eighth; what they share with another cache, by its types `elsewhere`, is that one's.
     """
 
     def __init__(self, limit: int, elsewhere: tuple[type, ...] = ()) -> None:
@@ -54,6 +56,7 @@ class ByteCache:
         self._busy: dict[Hashable, threading.Lock] = {}
         self._lock = threading.Lock()
         self.bytes = 0
+        self._measured_at = float("-inf")
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """The value for `key`, made if it is not there. What `make` raises is raised, and nothing kept."""
@@ -77,8 +80,13 @@ class ByteCache:
     def _put(self, key: Hashable, value: object) -> None:
         with self._lock:
             self._values[key] = value, 0
-            for each, (kept, _) in self._values.items():
+            now = time.monotonic()
+            grown = list(self._values) if now - self._measured_at > _MEASURE_SECONDS else [key]
+            for each in grown:
+                kept, _ = self._values[each]
                 self._values[each] = kept, max(bytes_of(kept, self._elsewhere), _LEAST_BYTES)
+            if len(grown) > 1:
+                self._measured_at = now
             self.bytes = sum(size for _, size in self._values.values())
             while self.bytes > self._limit and len(self._values) > 1:
                 _, (_, freed) = self._values.popitem(last=False)

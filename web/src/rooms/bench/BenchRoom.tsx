@@ -110,12 +110,14 @@ function Bench({ artwork, condition, conditions }: Props) {
   const [crop, setCrop] = useState<Crop>();
   const { pins, drop, take } = usePins(artwork.id);
 
-  // Figures follow when a control rests for a moment; the picture follows at once.
+  // The picture follows at once, what is read at points when a control rests for a moment. Figures of the whole artwork
+  // take both cores of the server: they wait until it rests for longer, so that no picture waits for them.
   const hasColor = control.recipe !== undefined && knowsItsColors(artwork, control.recipe);
   const settled = useSettled(hasColor ? control.recipe : undefined, 150);
+  const rested = useSettled(hasColor ? control.recipe : undefined, 500);
   const [copies, setCopies] = usePreference("copies", 1);
-  const differences = useDifferences(artwork.id, condition.slug, settled, look.marks.tolerance);
-  const ink = useInkFigures(artwork.id, condition.slug, settled, copies);
+  const differences = useDifferences(artwork.id, condition.slug, rested, look.marks.tolerance);
+  const ink = useInkFigures(artwork.id, condition.slug, rested, copies);
   const rows = useTrace(
     artwork.id,
     condition.slug,

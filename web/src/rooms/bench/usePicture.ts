@@ -16,7 +16,7 @@ export interface Picture {
 }
 
 const AGAIN_MS = 3000;
-const RESTS_MS = 250;
+const RESTS_MS = 900;
 
 interface Wanted {
   artworkId: number;
