@@ -22,6 +22,7 @@ class HouseRules:
 
     `gray` names the RGB space whose curve gray artwork has; `cmyk` is a digest, or empty where the house has none.
     `untagged` and `differing` say what happens to artwork without a profile, and with one that is not the house's.
+    `results_days` (1…3650) is how long files of runs are kept; None keeps them until somebody removes them.
     """
 
     name: str
@@ -34,6 +35,7 @@ class HouseRules:
     mark_color: tuple[int, int, int] = (255, 255, 255)
     untagged: Literal["keep", "assume", "ask"] = "ask"
     differing: Action = "keep"
+    results_days: int | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.name) <= 80:
@@ -42,6 +44,8 @@ class HouseRules:
             raise RecipeError(f"Gray follows the curve of {', '.join(RGB_SPACES)}, not of '{self.gray}'.")
         if any(not 0 <= value <= 255 for value in self.mark_color):
             raise RecipeError("The marking color is three values from 0 to 255.")
+        if self.results_days is not None and not 1 <= self.results_days <= 3650:
+            raise RecipeError("Files of runs are kept for 1 to 3650 days, or until somebody removes them.")
 
     def space_for(self, stored_as: str) -> str:
         """The house's space for artwork stored as RGB, gray, CMYK or Lab; empty where there is none."""

@@ -282,6 +282,13 @@ def test_measurements_become_a_condition_and_its_gamut_is_looked_into(page: Page
     page.keyboard.press("g")
     page.wait_for_selector(".gamut-stage[data-ready=true]", timeout=60_000)
     page.wait_for_selector(".gamut-stage canvas")
+    solid = page.get_by_role("application", name="Colors in Lab")
+    seen = [solid.screenshot()]
+    for key in ("ArrowRight", "+", "0"):
+        solid.press(key)
+        page.wait_for_timeout(300)
+        seen.append(solid.screenshot())
+    assert seen[1] != seen[0] and seen[2] != seen[1] and seen[3] != seen[2], "turned, nearer, put back by key"
     page.wait_for_timeout(1500)
     drawn = np.asarray(
         Image.open(io.BytesIO(page.locator(".gamut-stage canvas").screenshot())).convert("RGB")

@@ -109,6 +109,10 @@ def test_several_artworks_are_found_chosen_and_separated_as_a_batch(page: Page) 
     panel.get_by_role("button", name="Separate 4 files").click()
     line = page.get_by_role("region", name="Batch Two by two")
     expect(line).to_contain_text("4 done", timeout=90_000)
+    # Told of together, not file by file.
+    told = page.get_by_role("region", name="Finished")
+    expect(told).to_contain_text("of batches and watched folders written")
+    expect(told.get_by_role("status").locator("p")).to_have_count(1)
     with page.expect_download() as coming:
         line.get_by_role("link", name="Download all as ZIP").click()
     names = zipfile.ZipFile(io.BytesIO(Path(coming.value.path()).read_bytes())).namelist()
@@ -117,6 +121,19 @@ def test_several_artworks_are_found_chosen_and_separated_as_a_batch(page: Page) 
     expect(line.get_by_role("row")).to_have_count(5)
     page.get_by_label("Search runs").fill("cotton seed pouch")
     expect(page.locator(".run")).to_have_count(1)
+
+
+def test_what_is_dropped_in_any_room_is_seen_coming_in(page: Page) -> None:
+    page.goto("/runs")
+    page.get_by_role("heading", name="Runs").wait_for()
+    given = page.evaluate_handle(
+        "() => { const t = new DataTransfer(); t.items.add(new File(['no picture'], 'letter.tif')); return t; }"
+    )
+    page.dispatch_event("main", "drop", {"dataTransfer": given})
+    coming = page.get_by_role("list", name="Files on their way in")
+    expect(coming.get_by_role("alert")).to_contain_text("letter.tif")
+    coming.get_by_role("button", name="Dismiss").click()
+    expect(coming).to_have_count(0)
 
 
 def _changed(page: Page, before: np.ndarray, least: float = 0.02) -> float:

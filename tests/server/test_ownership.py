@@ -14,6 +14,7 @@ from django.db import connection, transaction
 from plinto_core.icc.standard import rgb_profile
 from plinto_server.accounts.models import Role
 from plinto_server.artworks.models import Artwork
+from plinto_server.batches import keeping
 from plinto_server.files import collector, holders, space, store
 from plinto_server.files.models import Blob, Hold
 from plinto_server.jobs.models import Run
@@ -238,3 +239,27 @@ def test_results_hold_the_profiles_they_were_made_with_so_that_they_can_be_made_
     missing = client.post(f"/api/runs/{run['id']}/again")
     assert missing.status_code == 404 and "'photo.tif'" in missing.json()["detail"]
     assert json.loads(client.get(f"/api/runs/{run['id']}/sheet").content)["run_sheet"] == 4
+
+
+def test_files_of_runs_go_by_the_rule_of_the_house_and_are_made_again_from_their_runs(client, artwork, cotton):
+    run, data = made(client, artwork, cotton)
+    sha256 = Run.objects.get(id=run["id"]).result_sha256
+    rules = client.post("/api/house/rules", {"rules": {"name": "A month", "results_days": 30}}, "application/json")
+    assert client.post(f"/api/house/rules/{rules.json()['id']}/use").status_code == 200
+    now = datetime.now(UTC)
+    assert keeping.let_go(now + timedelta(days=29)) == 0 and store.path_of(sha256).exists()
+    assert keeping.let_go(now + timedelta(days=31)) == 1 and not store.path_of(sha256).exists()
+    told = client.get(f"/api/runs/{run['id']}").json()
+    assert (told["state"], told["has_file"], told["result_bytes"]) == ("done", False, 0)
+    refused = client.get(f"/api/runs/{run['id']}/file")
+    assert refused.status_code == 409 and "Removed after 30 days, as the house rules 'A month' say" in str(
+        refused.json()
+    )
+    assert client.get(f"/api/runs/{run['id']}/sheet").status_code == 200
+    again = client.post(f"/api/runs/{run['id']}/again").json()
+    work()
+    done = client.get(f"/api/runs/{again['id']}").json()
+    assert done["message"] == "The same file to the last bit." and done["has_file"]
+    assert b"".join(client.get(f"/api/runs/{again['id']}/file").streaming_content) == data
+    bad = client.post("/api/house/rules", {"rules": {"name": "Never", "results_days": 0}}, "application/json")
+    assert bad.status_code == 422 and "1 to 3650 days" in str(bad.json())

@@ -9,6 +9,7 @@ class BatchesConfig(AppConfig):
         """Workers hand out what batches have waiting and look after watched folders: when a run ends, every few seconds."""
         from django.db import transaction
 
+        from plinto_server.batches import keeping
         from plinto_server.batches.service import hand_out
         from plinto_server.batches.watched import listen, look
         from plinto_server.jobs import kinds
@@ -19,5 +20,5 @@ class BatchesConfig(AppConfig):
                 transaction.on_commit(hand_out)
 
         kinds.when_ended(after)
-        kinds.looked_after += [hand_out, look]
+        kinds.looked_after += [hand_out, look, keeping.look]
         kinds.begun_with_worker.append(listen)

@@ -35,7 +35,8 @@ class RunFigures(Schema):
 
 
 class RunOut(Schema):
-    """A run; `progress` 0…1. `again_of_id` is the run whose file this one made once more."""
+    """A run; `progress` 0…1. `again_of_id` is the run whose file this one made once more. `handed_out` ones come from a
+    batch or a watched folder: nobody waits for each of them. The file of a done one may be gone by the house's rules."""
 
     id: int
     kind: str
@@ -50,6 +51,8 @@ class RunOut(Schema):
     result_bytes: int
     figures: RunFigures | None
     again_of_id: int | None
+    handed_out: bool
+    has_file: bool
     asked_by: str
     asked_at: datetime
     began_at: datetime | None
@@ -59,6 +62,14 @@ class RunOut(Schema):
     @staticmethod
     def resolve_condition_slug(run: Run) -> str:
         return run.condition.slug if run.condition else ""
+
+    @staticmethod
+    def resolve_has_file(run: Run) -> bool:
+        return run.state == Run.State.DONE and bool(run.result_sha256)
+
+    @staticmethod
+    def resolve_handed_out(run: Run) -> bool:
+        return run.priority < 0
 
     @staticmethod
     def resolve_asked_by(run: Run) -> str:
@@ -132,7 +143,8 @@ def cancel(request: HttpRequest, run_id: int) -> Run:
 def _finished(run_id: int) -> Run:
     found = queue.run_by_id(run_id)
     if found.state != Run.State.DONE or not found.result_sha256:
-        raise ConflictError(f"'{found.file_name}' is {found.state}; there is no file.")
+        why = found.message if found.state == Run.State.DONE else f"It is {found.state}."
+        raise ConflictError(f"There is no file '{found.file_name}'. {why}")
     return found
 
 
@@ -148,7 +160,9 @@ def result(request: HttpRequest, run_id: int) -> FileResponse:
 @router.get("/{run_id}/sheet")
 def sheet(request: HttpRequest, run_id: int) -> JsonResponse:
     """The run sheet as JSON."""
-    found = _finished(run_id)
+    found = queue.run_by_id(run_id)
+    if found.state != Run.State.DONE or found.run_sheet is None:
+        raise ConflictError(f"There is no run sheet of '{found.file_name}': it is {found.state}.")
     name = f"{Path(found.file_name).stem} run sheet.json"
     return JsonResponse(
         found.run_sheet,

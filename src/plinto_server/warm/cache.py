@@ -47,7 +47,8 @@ class ByteCache:
     """The most recently used results by key, up to `limit` bytes together.
 
     Values grow while they are used (what is computed on the way stays with them), so all are measured again when one is
-    added, but not at each move of a slider, of which it would take an eighth; what they share with another cache, by its types `elsewhere`, is that one's.
+    added, but not at each move of a slider, of which it would take an eighth. What they share with another cache, by its
+    types `elsewhere`, is that one's.
     """
 
     def __init__(self, limit: int, elsewhere: tuple[type, ...] = ()) -> None:

@@ -2939,7 +2939,8 @@ export interface components {
         };
         /**
          * RunOut
-         * @description A run; `progress` 0…1. `again_of_id` is the run whose file this one made once more.
+         * @description A run; `progress` 0…1. `again_of_id` is the run whose file this one made once more. `handed_out` ones come from a
+         *     batch or a watched folder: nobody waits for each of them. The file of a done one may be gone by the house's rules.
          */
         RunOut: {
             /** Id */
@@ -2966,6 +2967,10 @@ export interface components {
             figures: components["schemas"]["RunFigures"] | null;
             /** Again Of Id */
             again_of_id: number | null;
+            /** Handed Out */
+            handed_out: boolean;
+            /** Has File */
+            has_file: boolean;
             /** Asked By */
             asked_by: string;
             /**
@@ -5175,6 +5180,10 @@ export interface components {
             figures: components["schemas"]["RunFigures"] | null;
             /** Again Of Id */
             again_of_id: number | null;
+            /** Handed Out */
+            handed_out: boolean;
+            /** Has File */
+            has_file: boolean;
             /** Asked By */
             asked_by: string;
             /**
@@ -5922,6 +5931,7 @@ export interface components {
          *
          *     `gray` names the RGB space whose curve gray artwork has; `cmyk` is a digest, or empty where the house has none.
          *     `untagged` and `differing` say what happens to artwork without a profile, and with one that is not the house's.
+         *     `results_days` (1…3650) is how long files of runs are kept; None keeps them until somebody removes them.
          */
         HouseRules: {
             /** Name */
@@ -5982,6 +5992,8 @@ export interface components {
              * @enum {string}
              */
             differing: "keep" | "assume" | "convert" | "ask";
+            /** Results Days */
+            results_days?: number | null;
         };
         /**
          * RuleSetOut

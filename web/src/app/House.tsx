@@ -13,7 +13,10 @@ import { Finished } from "../shared/ui/Finished";
 import { RegisterMark } from "../shared/ui/RegisterMark";
 import { useKeptFocus } from "../shared/ui/useKeptFocus";
 import { NARROW, useMedia } from "../shared/ui/useMedia";
-import { useArriving, useUploads } from "../shared/uploads/Uploads";
+import { UploadList, useArriving, useUploads } from "../shared/uploads/Uploads";
+
+/** Rooms that list files on their way in themselves; in the others the house does, for they are dropped anywhere. */
+const SHOWS_ARRIVALS = /^\/(bench|conditions)?\/?$/;
 
 /** The rail with its rooms, and the room that is entered. */
 export function House({ session }: { session: Session }) {
@@ -25,7 +28,8 @@ export function House({ session }: { session: Session }) {
   const lists = useColorLists();
   const arriving = useArriving();
   useUploads();
-  useKeptFocus(useLocation().pathname.split("/")[1] ?? "");
+  const path = useLocation().pathname;
+  useKeptFocus(path.split("/")[1] ?? "");
   const rules = useRuleSets().data?.find((set) => set.in_use);
   const [guided, setGuided] = usePreference("guided", false);
   const [dim, setDim] = usePreference("dim", false);
@@ -119,6 +123,11 @@ export function House({ session }: { session: Session }) {
       </nav>
       <Outlet />
       {guided && <GuideDock onClose={() => setGuided(false)} />}
+      {!SHOWS_ARRIVALS.test(path) && (
+        <div className="arriving">
+          <UploadList />
+        </div>
+      )}
       <Finished user={session.user ?? ""} />
     </div>
   );

@@ -6,6 +6,7 @@ import {
   CanvasTexture,
   DoubleSide,
   Plane,
+  Spherical,
   Vector3,
   type WebGLRenderer,
 } from "three";
@@ -61,7 +62,19 @@ export function GamutScene({ hulls, cloud, arrows, slice, dark, pointSize = 0.01
   );
 }
 
-/** Orbit, pan and zoom; drawn again while it moves. */
+const TURN_RAD = Math.PI / 24;
+const NEARER = 0.9;
+/** By key: around L* and up or down in radians, and what the distance is multiplied by. */
+const TURNS: Record<string, [around: number, up: number, distance: number]> = {
+  ArrowLeft: [-TURN_RAD, 0, 1],
+  ArrowRight: [TURN_RAD, 0, 1],
+  ArrowUp: [0, -TURN_RAD, 1],
+  ArrowDown: [0, TURN_RAD, 1],
+  "+": [0, 0, NEARER],
+  "-": [0, 0, 1 / NEARER],
+};
+
+/** Orbit, pan and zoom, by hand and by key; drawn again while it moves. */
 function Turning() {
   const { camera, gl, invalidate } = useThree();
   const controls = useRef<OrbitControls>(undefined);
@@ -69,7 +82,34 @@ function Turning() {
     const made = new OrbitControls(camera, gl.domElement);
     made.addEventListener("change", () => invalidate());
     controls.current = made;
-    return () => made.dispose();
+    const view = gl.domElement;
+    view.tabIndex = 0;
+    view.setAttribute("role", "application");
+    view.setAttribute(
+      "aria-label",
+      "Colors in Lab. Arrow keys turn them, plus and minus bring them nearer and farther, 0 puts them back.",
+    );
+    made.saveState();
+    const turned = (event: KeyboardEvent) => {
+      const turn = TURNS[event.key];
+      if (event.ctrlKey || event.metaKey || event.altKey || (!turn && event.key !== "0")) return;
+      event.preventDefault();
+      if (!turn) return made.reset();
+      const [around, up, distance] = turn;
+      const from = new Spherical().setFromVector3(camera.position.clone().sub(made.target));
+      from.theta += around;
+      from.phi += up;
+      from.radius *= distance;
+      from.makeSafe();
+      camera.position.setFromSpherical(from).add(made.target);
+      made.update();
+      invalidate();
+    };
+    view.addEventListener("keydown", turned);
+    return () => {
+      view.removeEventListener("keydown", turned);
+      made.dispose();
+    };
   }, [camera, gl, invalidate]);
   useFrame(() => controls.current?.update());
   return null;

@@ -21,6 +21,7 @@ const FRESH: HouseRules = {
   mark_color: [255, 255, 255],
   untagged: "ask",
   differing: "keep",
+  results_days: null,
 };
 const COLORS: [string, string][] = [
   ["255,255,255", "White"],
@@ -228,6 +229,20 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         options={COLORS}
         onChange={(value) => change({ mark_color: value.split(",").map(Number) as [number, number, number] })}
       />
+      <Choice
+        label="Files of runs are kept"
+        value={String(rules.results_days ?? "")}
+        options={[
+          ["", "Until removed"],
+          ...[...new Set([30, 90, 365, ...(rules.results_days ? [rules.results_days] : [])])]
+            .sort((a, b) => a - b)
+            .map((days) => [String(days), `${days} days`] as const),
+        ]}
+        onChange={(value) => change({ results_days: value ? Number(value) : null })}
+      />
+      <p className="soft">
+        After that a run keeps its sheet and all that it was made of: its file can be made again, to the bit.
+      </p>
       {(save.error || newer) && (
         <p className="notice" role="alert">
           {save.error?.message ?? "Somebody else changed this set in the meantime."}{" "}

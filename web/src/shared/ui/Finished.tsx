@@ -14,6 +14,9 @@ export function Finished({ user }: { user: string }) {
   const runs = useRuns();
   const underWay = useRef(new Set<number>());
   const [told, setTold] = useState<Run[]>([]);
+  /** Of batches and watched folders: they are told of together, when none of them is under way any more. */
+  const [together, setTogether] = useState({ done: 0, failed: 0 });
+  const counted = useRef({ done: 0, failed: 0 });
   const [held, setHeld] = useState(false);
 
   useEffect(() => {
@@ -22,13 +25,30 @@ export function Finished({ user }: { user: string }) {
     const mine = ended.filter(
       (run) => run.asked_by === user && TOLD.has(run.kind) && run.state !== "cancelled",
     );
-    if (mine.length) setTold((now) => [...mine, ...now].slice(0, 3));
+    const alone = mine.filter((run) => !run.handed_out);
+    if (alone.length) setTold((now) => [...alone, ...now].slice(0, 3));
+    for (const run of mine)
+      if (run.handed_out) counted.current[run.state === "done" ? "done" : "failed"] += 1;
+    const { done, failed } = counted.current;
+    if (done + failed && !runs.data?.some((run) => run.handed_out && moving(run))) {
+      setTogether({ done, failed });
+      counted.current = { done: 0, failed: 0 };
+    }
   }, [runs.data, user]);
+  const any = told.length > 0 || together.done + together.failed > 0;
+  const close = () => {
+    setTold([]);
+    setTogether({ done: 0, failed: 0 });
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new one has its time from its own beginning
   useEffect(() => {
-    if (!told.length || held) return;
-    const later = setTimeout(() => setTold([]), TOLD_MS);
+    if (!any || held) return;
+    const later = setTimeout(() => {
+      setTold([]);
+      setTogether({ done: 0, failed: 0 });
+    }, TOLD_MS);
     return () => clearTimeout(later);
-  }, [told, held]);
+  }, [any, told, held]);
 
   return (
     <section
@@ -46,12 +66,18 @@ export function Finished({ user }: { user: string }) {
             {run.state === "failed" && <span className="why">{run.message}</span>}
           </p>
         ))}
+        {together.done + together.failed > 0 && (
+          <p>
+            <b>{together.failed ? `${together.failed} failed` : "All done"}</b>{" "}
+            {`${together.done} ${together.done === 1 ? "file" : "files"} of batches and watched folders written`}
+          </p>
+        )}
       </div>
-      {told.length > 0 && (
+      {any && (
         <p className="ways">
           {told.length === 1 && told[0] && <Way run={told[0]} />}
           <Link to="/runs">Runs</Link>
-          <button type="button" className="quiet-button" onClick={() => setTold([])}>
+          <button type="button" className="quiet-button" onClick={close}>
             Close
           </button>
         </p>
@@ -67,7 +93,7 @@ function Way({ run }: { run: Run }) {
   if (run.kind === "separation" || run.kind === "document")
     return (
       <>
-        <a href={`/api/runs/${run.id}/file`}>Download</a>
+        {run.has_file && <a href={`/api/runs/${run.id}/file`}>Download</a>}
         <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
           {run.kind === "document" ? "Report" : "Run sheet"}
         </a>

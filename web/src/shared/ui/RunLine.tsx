@@ -64,16 +64,16 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
         </div>
       )}
       {run.message && <div className={run.state === "failed" ? "notice" : "soft"}>{run.message}</div>}
-      {run.state === "done" && run.kind === "profile" && run.condition_slug && (
+      {run.has_file && run.kind === "profile" && run.condition_slug && (
         <div className="run-links">
           <a href={`/api/runs/${run.id}/file`}>Download ICC</a>
         </div>
       )}
       {run.state === "done" && run.kind === "document" && (
         <>
-          <div className="soft">{bytes(run.result_bytes)}</div>
+          {run.has_file && <div className="soft">{bytes(run.result_bytes)}</div>}
           <div className="run-links">
-            <a href={`/api/runs/${run.id}/file`}>Download PDF</a>
+            {run.has_file && <a href={`/api/runs/${run.id}/file`}>Download PDF</a>}
             <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
               Report
             </a>
@@ -85,16 +85,18 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
       {run.state === "done" && run.kind === "separation" && (
         <>
           <div className="soft">
-            {bytes(run.result_bytes)}
-            {sheet && `, largest coverage ${percent(sheet.largest_coverage_percent, 1)}`}
+            {run.has_file && `${bytes(run.result_bytes)}, `}
+            {sheet && `largest coverage ${percent(sheet.largest_coverage_percent, 1)}`}
             {sheet &&
               sheet.total_ink_limit_percent !== null &&
               ` of ${percent(sheet.total_ink_limit_percent)}`}
           </div>
           <div className="run-links">
-            <a href={`/api/runs/${run.id}/file`}>
-              Download {KINDS[run.file_name.split(".").pop() ?? ""] ?? "the file"}
-            </a>
+            {run.has_file && (
+              <a href={`/api/runs/${run.id}/file`}>
+                Download {KINDS[run.file_name.split(".").pop() ?? ""] ?? "the file"}
+              </a>
+            )}
             <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
               Run sheet
             </a>
