@@ -110,11 +110,15 @@ def _write(curve: dict[int, float], locks: float, rate: float, moved: float) -> 
         found = min(1 / (1 / (machines * one) + lock), STORE_BYTES_A_SECOND / moved)
         lines.append(f"| {machines} | {found:.1f} | {found * 86_400:,.0f} |")
     needed = next(count for count in range(1, 1000) if 1 / (1 / (count * one) + lock) * 86_400 > 1e5)
+    store = STORE_BYTES_A_SECOND / moved
+    first, why = (
+        (store, "the network to the store is full") if store < 1 / lock else (1 / lock, "one waits for the lock")
+    )
     lines += [
         "",
-        f"10⁵ files a day of this size need {needed} machine{'s' if needed > 1 else ''}; it bends where *W* · *r* comes "
-        f"near {1 / lock:.0f} a second, at about {1 / lock / one:.0f} machines: then one waits for the lock. Larger "
-        "pictures move the bend out (the same few transactions for more work) and the network's limit in.",
+        f"10⁵ files a day of this size need {needed} machine{'s' if needed > 1 else ''}. It bends where *W* · *r* comes near "
+        f"{first:.0f} a second, at about {first / one:.0f} machines: then {why}; the lock alone would carry "
+        f"{1 / lock / one:.0f} machines. Larger pictures take as few transactions for more work and more bytes.",
     ]
     text = TARGET.read_text()
     head = text[: text.index("## Measured")]

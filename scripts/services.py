@@ -123,7 +123,7 @@ class Services:
 
     def count_locks(self, on: bool) -> int:
         """Begin or end to note every statement; how often the house's lock was taken so far while it was noted."""
-        for statement in (f"ALTER SYSTEM SET log_statement = {'all' if on else 'none'}", "SELECT pg_reload_conf()"):
+        for statement in (f"ALTER SYSTEM SET log_statement = '{'all' if on else 'none'}'", "SELECT pg_reload_conf()"):
             with psycopg.connect(self.database, autocommit=True) as connection:
                 connection.execute(statement)
         logs = [path.read_text(errors="replace") for path in self.folder.glob("*.log")]

@@ -12,7 +12,8 @@ const moving = (run: Run) => run.state === "queued" || run.state === "running";
 /** Says, in whatever room one is, that something one asked for is done or failed, with the way to what came of it. */
 export function Finished({ user }: { user: string }) {
   const runs = useRuns();
-  const underWay = useRef(new Set<number>());
+  /** Runs that had ended already: a quick one ends between two looks, without having been seen under way. */
+  const known = useRef<{ ids: Set<number>; until: string }>(undefined);
   const [told, setTold] = useState<Run[]>([]);
   /** Of batches and watched folders: they are told of together, when none of them is under way any more. */
   const [together, setTogether] = useState({ done: 0, failed: 0 });
@@ -20,8 +21,15 @@ export function Finished({ user }: { user: string }) {
   const [held, setHeld] = useState(false);
 
   useEffect(() => {
-    const ended = (runs.data ?? []).filter((run) => !moving(run) && underWay.current.has(run.id));
-    underWay.current = new Set(runs.data?.filter(moving).map((run) => run.id));
+    if (!runs.data) return;
+    const over = runs.data.filter((run) => !moving(run));
+    const before = known.current;
+    const endedAt = (run: Run) => run.ended_at ?? "";
+    const ended = before ? over.filter((run) => !before.ids.has(run.id) && endedAt(run) > before.until) : [];
+    known.current = {
+      ids: new Set([...(before?.ids ?? []), ...over.map((run) => run.id)]),
+      until: before?.until ?? over.map(endedAt).sort().at(-1) ?? "",
+    };
     const mine = ended.filter(
       (run) => run.asked_by === user && TOLD.has(run.kind) && run.state !== "cancelled",
     );
