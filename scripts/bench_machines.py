@@ -116,8 +116,8 @@ def _write(curve: dict[int, float], locks: float, rate: float, moved: float) -> 
     )
     lines += [
         "",
-        f"10⁵ files a day of this size need {needed} machine{'s' if needed > 1 else ''}. It bends where *W* · *r* comes near "
-        f"{first:.0f} a second, at about {first / one:.0f} machines: then {why}; the lock alone would carry "
+        f"10⁵ files a day of this size need {needed} machine{'s' if needed > 1 else ''}. It bends where *W* · *r* comes "
+        f"near {first:.0f} a second, at about {first / one:.0f} machines: then {why}; the lock alone would carry "
         f"{1 / lock / one:.0f} machines. Larger pictures take as few transactions for more work and more bytes.",
     ]
     text = TARGET.read_text()

@@ -95,7 +95,12 @@ export function GamutRoom() {
           ]}
           onChange={(view) => set({ view: view === "flat" ? "flat" : "" })}
         />
-        {!flat && <p className="soft">L* up, a* to the right, b* away. Drag turns it, the wheel zooms.</p>}
+        {!flat && (
+          <p className="soft">
+            L* up, a* to the right, b* away. Drag it or press arrow keys to turn it; the wheel, + and − bring
+            it nearer.
+          </p>
+        )}
         {!webgl && <p className="soft">This browser draws no 3D; the cut shows the same gamuts.</p>}
         <SliderSetting
           label={flat ? "At L*" : "Cut above L*"}
