@@ -36,7 +36,7 @@ def test_what_is_computed_of_a_line_serves_every_way_of_writing_it(condition):
     """Each run of a worker baked the whole link anew: 1.25 s of the 1.65 s that a picture of 4 MP took."""
     line = compile_recipe(rebuilt(230), condition("cotton-54t"), rgb_profile("sRGB"))
     first, second = (line.delivering(DeliverStation(depth=depth)) for depth in (8, 16))
-    few = RANDOM.integers(0, 255, (4, 4, 3)).astype(np.uint8)
+    few = np.random.default_rng(1).integers(0, 255, (4, 4, 3)).astype(np.uint8)
     first.link_for(few)
     assert second.link_for(few) is line.link_for(few) and second.recipe.deliver.depth == 16
     assert first.link is second.link is line.link and second.regions is line.regions
@@ -98,7 +98,9 @@ def test_pixel_kernels_follow_their_obvious_twin(inks, kind, depth):
     link = Link(tuple("CMYK1234"[:inks]), 9, nodes, np.ones(inks), float(inks), "")
     codes = RANDOM.integers(0, np.iinfo(kind).max + 1, (500, 3)).astype(kind)
     codes[0], codes[1] = 0, np.iinfo(kind).max
-    assert np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth)).max() <= (0.51 if depth == 8 else 2.6)
+    errors = np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth))
+    # Fractions are rounded down to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
+    assert errors.max() <= (0.51 if depth == 8 else 6.5) and errors.mean() <= 0.9
 
 
 @given(total=st.floats(0.3, 4), depth=st.sampled_from([8, 16]), seed=st.integers(0, 10_000))
