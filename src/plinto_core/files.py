@@ -15,6 +15,9 @@ if TYPE_CHECKING:
 _NAME_BYTES = 120
 _UNSAFE = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]+')
 
+#: Endings that programs give to what they are still writing into a folder that is watched.
+UNFINISHED = (".part", ".tmp", ".crdownload", ".download", ".filepart", ".partial")
+
 
 def safe_name(text: str, otherwise: str) -> str:
     """`text` as a file name that is safe on every file system: one part, no control characters, not hidden, at most 120

@@ -7,7 +7,7 @@ from typing import Any
 import click
 
 from plinto_core.cli.plans import works_of
-from plinto_core.cli.settings import FILE, line_options
+from plinto_core.cli.settings import FILE, line_options, recipe_of
 from plinto_core.cli.works import PictureWork, Work, check_names
 from plinto_core.errors import PlintoError, RecipeError
 
@@ -68,4 +68,5 @@ def _asked(
         return works_of(plans[0], out, given)
     if not conditions or out is None:
         raise RecipeError("Say what is made and where: --condition FILE.icc and --out FOLDER, or give a PLAN.json.")
-    return out, [PictureWork(source, condition, out, given) for source in src for condition in conditions]
+    recipe = recipe_of(given)
+    return out, [PictureWork(source, condition, out, given, recipe) for source in src for condition in conditions]

@@ -16,6 +16,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from plinto_core.cli.settings import recipe_of
 from plinto_core.cli.works import DocumentWork, PictureWork, Work
 from plinto_core.errors import RecipeError
 
@@ -98,11 +99,12 @@ def works_of(path: Path, out: Path | None, given: dict[str, Any]) -> tuple[Path,
         sources = [file for name in job.files for file in _files(folder, name)]
         if job.policy is not None:
             policy, rule = _file(folder, job.policy), _file(folder, job.rule) if job.rule else None
-            press = conditions[0] if conditions else None
-            made += [DocumentWork(each, policy, press, rule, job.total_ink, target) for each in sources]
+            into = conditions[0] if conditions else None
+            made += [DocumentWork(each, policy, into, rule, job.total_ink, target) for each in sources]
         else:
             settings = {**given, "recipe": _file(folder, job.recipe)} if job.recipe else given
-            made += [PictureWork(each, condition, target, settings) for each in sources for condition in conditions]
+            recipe = recipe_of(settings)
+            made += [PictureWork(each, press, target, settings, recipe) for each in sources for press in conditions]
     return target, made
 
 

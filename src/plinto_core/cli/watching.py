@@ -17,14 +17,13 @@ from plinto_core.cli.lines import write_delivery
 from plinto_core.cli.settings import FILE, line_options
 from plinto_core.cli.works import line_of, stands, targets_of
 from plinto_core.errors import PlintoError, RecipeError
+from plinto_core.files import UNFINISHED
 
 FOLDER = click.Path(file_okay=False, path_type=Path)
 #: A file whose size and time have not changed for so long is taken for whole.
 SETTLED_SECONDS = 2.0
 #: The folder is looked through so often even if nothing was told: shares on a network tell nothing.
 SCAN_SECONDS = 5.0
-#: Names that programs give to what they are still writing.
-UNFINISHED = (".part", ".tmp", ".crdownload", ".download", ".filepart", ".partial")
 PARTS = ("in", "out", "done", "failed")
 
 
@@ -100,7 +99,7 @@ class _Watched:
         found = sorted(self._files())
         self._seen = {path: seen for path, seen in self._seen.items() if path in found}
         for path in found:
-            if path.suffix.lower() in UNFINISHED:
+            if path.name.lower().endswith(UNFINISHED):
                 continue
             if path.is_symlink():
                 self._refuse(path, "It is a link. Put the file itself into the folder.")

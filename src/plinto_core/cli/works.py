@@ -6,7 +6,7 @@ Both know their file's name before anything is opened, whether that very file st
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -14,11 +14,11 @@ import click
 
 from plinto_core.chain.compiled import Chain
 from plinto_core.cli.lines import named, stem_of, write_delivery
-from plinto_core.cli.settings import chain_of, library, opened, read_profile, recipe_of, write_text
+from plinto_core.cli.settings import chain_of, library, opened, read_profile, write_text
 from plinto_core.errors import PolicyError, RecipeError
 from plinto_core.files import file_digest, write_whole
 from plinto_core.raster.opened import Artwork
-from plinto_core.recipe.recipe import canonical_digest
+from plinto_core.recipe import Recipe, canonical_digest
 
 
 class Work(Protocol):
@@ -84,14 +84,21 @@ def _same(target: Path, sheet: Path, source: Path, by_settings: Any) -> bool:
         return False
 
 
+@cache
+def _name_of(condition: Path) -> str:
+    # A batch asks for the few names of its conditions once for each of its thousands of files.
+    return read_profile(condition).name
+
+
 @dataclass
 class PictureWork:
-    """A picture for a condition; `given` are the options of the line."""
+    """A picture for a condition; `given` are the options of the line, and `recipe` what they say, read once for all."""
 
     source: Path
     condition: Path
     out: Path
     given: dict[str, Any]
+    recipe: Recipe
     _opened: tuple[Artwork, Chain] | None = field(default=None, init=False, repr=False)
 
     @property
@@ -102,12 +109,12 @@ class PictureWork:
     @property
     def target(self) -> Path:
         """See `Work`."""
-        recipe = recipe_of(self.given)
-        return self.out / f"{stem_of(self.source.name, self._name, recipe, recipe.deliver)}{recipe.deliver.suffix}"
+        deliver = self.recipe.deliver
+        return self.out / f"{stem_of(self.source.name, self._name, self.recipe, deliver)}{deliver.suffix}"
 
-    @cached_property
+    @property
     def _name(self) -> str:
-        return read_profile(self.condition).name
+        return _name_of(self.condition)
 
     def _line(self) -> tuple[Artwork, Chain]:
         # Opened and compiled once for looking and making, and let go then: a batch may have thousands.
@@ -169,8 +176,7 @@ class DocumentWork:
 
     def stands(self) -> bool:
         """See `Work`."""
-        settings = self._settings()
-        return _same(self.target, self._sheet, self.source, lambda told: told["settings"] == settings)
+        return _same(self.target, self._sheet, self.source, lambda told: told["settings"] == self._settings)
 
     def planned(self) -> str:
         """See `Work`."""
@@ -194,7 +200,7 @@ class DocumentWork:
             raise PolicyError(f"refused, nothing was written: {' '.join(done.refusals[:5])}")
         told = {
             "artwork": {"name": self.source.name, "sha256": digest},
-            "settings": self._settings(),
+            "settings": self._settings,
             "written": {"name": self.target.name, "sha256": file_digest(self.target)},
             "report": report(done, policy, destination_of(policy.into, press, self.total_ink).letters),
         }
@@ -202,6 +208,7 @@ class DocumentWork:
         counts = ", ".join(f"{count} {word}" for word, count in sorted(done.counts.items()))
         click.echo(f"{self.target}: {done.pages} pages, {counts}")
 
+    @cached_property
     def _settings(self) -> dict[str, Any]:
         """What decides what comes out, by digest."""
         from plinto_core.policy.files import read_policy

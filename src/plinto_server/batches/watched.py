@@ -19,6 +19,7 @@ from django.db import transaction
 from django.db.models import Q
 
 from plinto_core.errors import PlintoError, RecipeError
+from plinto_core.files import UNFINISHED
 from plinto_core.recipe import recipe_from_json
 from plinto_server.artworks import intake
 from plinto_server.artworks.models import Artwork
@@ -38,8 +39,6 @@ logger = logging.getLogger("plinto.worker")
 PARTS = ("in", "out", "done", "failed", "work")
 #: A file whose size and time have not changed for so long is taken for whole.
 SETTLED_SECONDS = 4.0
-#: Names that programs give to what they are still writing.
-_UNFINISHED = (".part", ".tmp", ".crdownload", ".download", ".filepart", ".partial")
 #: A file in `work` that nobody has entered for so long was left by a worker that died.
 _LEFT_SECONDS = 60.0
 _STEP = timedelta(seconds=120)
@@ -152,7 +151,7 @@ def _find(folder: WatchedFolder) -> None:
 
 def _candidates(inside: Path, by_subfolder: bool) -> Iterator[tuple[Path, str]]:
     for entry in sorted(os.scandir(inside), key=lambda each: each.name):
-        if entry.name.startswith((".", "~")) or entry.name.lower().endswith(_UNFINISHED):
+        if entry.name.startswith((".", "~")) or entry.name.lower().endswith(UNFINISHED):
             continue
         if entry.is_dir(follow_symlinks=False):
             if by_subfolder:
