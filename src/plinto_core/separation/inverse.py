@@ -17,6 +17,7 @@ from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.black import black_wanted
+from plinto_core.separation.gray_axis import GRAYS, LEVELS, GrayAxis, GrayBounds, black_along, gray_bounds, joined
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
 
 Array = NDArray[np.float64]
@@ -33,8 +34,6 @@ _HELD_L = np.arange(0, 101, 5.0)
 _HELD_HUES_DEG = np.arange(0, 360, 10.0)
 #: Degrees above the black point, 90 along the grays, for which it is told.
 _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
-#: Grays along which total ink is looked at, and the fraction by which it may fall back.
-_GRAYS, _DIP = 64, 0.015
 #: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
 _CORNERS, _SCATTERED = 64, 48
 #: Straight chroma that no ink reaches.
@@ -48,7 +47,10 @@ _OTHER_WEIGHT = 1e-4
 _EXTRA_WEIGHT = 1e-2
 #: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
 _NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05, 12.0, 65
-_SPARED_L = 0.4
+#: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
+_SPARED_L, _SPARED_EXTRA_L = 0.2, 0.4
+#: In a black neutrality counts far more than the last tenth of lightness.
+_NEUTRAL_FIRST = np.array([1.0, 6.0, 6.0])
 
 
 def ink_caps(limits: InkLimits, inks: tuple[str, ...]) -> Array:
@@ -151,46 +153,69 @@ class Inverse:
         straight = lab_to_straight(aims)
         wanted = np.maximum(self._black_wanted(aims, place), self._black_held(straight))
         found = self._with_black(straight, place, wanted, rounds)
-        self._follow_dark_axis(aims, straight, found, rounds)
+        self._follow_grays(aims, straight, found, rounds)
         return found.reshape(*lab.shape[:-1], len(self.model.inks))
 
     def _with_black(self, straight: Array, place: Array, wanted: Array, rounds: int) -> Array:
         targets, weights = _preferences(self.model, wanted)
         return self._solve(straight, targets, weights, self._starts(place, wanted), rounds)
 
-    def _follow_dark_axis(self, aims: Array, straight: Array, found: Array, rounds: int) -> None:
-        """Lead inks (n, inks) found for dark near-neutrals along `_dark_axis`, in place; less the further from gray."""
-        axis = self._dark_axis
+    def _follow_grays(self, aims: Array, straight: Array, found: Array, rounds: int) -> None:
+        """Lead inks (n, inks) found for near-neutrals along the axis of grays, in place; less the further from gray."""
+        axis = self._gray_axis
         if axis is None:
             return
-        lightness, inks = axis
         near = np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / _AXIS_NEAR_C) ** 2))
-        near *= aims[:, 0] < lightness[-1]
+        near *= aims[:, 0] < axis.lightness[-1]
         rows = near > 1e-3
         if rows.any():
-            along = np.column_stack([np.interp(aims[rows, 0], lightness, ink) for ink in inks.T])
-            wish = found[rows] + near[rows, None] * (along - found[rows])
-            weights = np.full(inks.shape[1], _AXIS_WEIGHT)
+            wish = found[rows] + near[rows, None] * (axis.at(aims[rows, 0]) - found[rows])
+            weights = np.full(found.shape[1], _AXIS_WEIGHT)
             found[rows] = self._solve(straight[rows], wish, weights, wish, rounds)
 
     @computed_once
-    def _dark_axis(self) -> tuple[Array, Array] | None:
-        """L* (rising) and inks (n, inks) from the darkest neutral up to the middle grays, where inks beyond the process
-        colors are a part of that black; None where they are not.
+    def _gray_axis(self) -> GrayAxis | None:
+        """From the darkest neutral up; None where there is but one way to print a gray.
 
-        Asked for only where the process colors give out, those would change places with them within two L*. So every ink
-        goes straight from what it is in the middle grays to what it is in the black.
+        Inks beyond the process colors, where they are a part of that black, are asked for only where the process colors
+        give out, and would change places with them within two L*. So every ink goes straight from what it is in the
+        middle grays to what it is in the black.
         """
+        parts = []
+        if self._extras_in_black:
+            share = np.linspace(1, 0, _AXIS_STEPS)[:, None]
+            inks = share * self._near_darkest + (1 - share) * self._middle
+            lightness = np.maximum.accumulate(self.model.lab(inks)[:, 0])
+            parts.append(GrayAxis(lightness + 1e-9 * np.arange(_AXIS_STEPS), inks))
+        if self.model.black_index is not None and len(self.model.inks) > 1:
+            lightness, black, _scale = self._gray_black
+            neutrals = np.column_stack([lightness, np.zeros((GRAYS, 2))])
+            parts.append(GrayAxis(lightness, self._held(neutrals, black)))
+        return joined(parts) if parts else None
+
+    @computed_once
+    def _darkest_l(self) -> float:
+        """L* of the darkest neutral."""
+        return float(self.model.lab(self._near_darkest)[0])
+
+    @property
+    def _extras_in_black(self) -> bool:
+        """Whether inks beyond the process colors are a part of the darkest neutral."""
         extra = _extras(self.model)
-        if not extra.any() or self.black_point_inks[extra].max() < _NO_EXTRAS:
-            return None
-        begin = np.array([[min(self.black_point_lab[0] + _AXIS_L, 90.0), 0.0, 0.0]])
-        place = _places(begin)
-        middle = self._with_black(lab_to_straight(begin), place, self._black_wanted(begin, place), 16)[0]
-        share = np.linspace(1, 0, _AXIS_STEPS)[:, None]
-        inks = share * self.black_point_inks + (1 - share) * middle
-        lightness = np.maximum.accumulate(self.model.lab(inks)[:, 0])
-        return lightness + 1e-9 * np.arange(_AXIS_STEPS), inks
+        return bool(extra.any() and self._near_darkest[extra].max() >= _NO_EXTRAS)
+
+    @property
+    def _middle_l(self) -> float:
+        """The gray from which on the way to a black with extra inks goes straight."""
+        return float(min(self._darkest_l + _AXIS_L, 90.0))
+
+    @computed_once
+    def _middle(self) -> Array:
+        """Inks (inks,) of that gray."""
+        begin = np.array([[self._middle_l, 0.0, 0.0]])
+        if self.model.black_index is None:
+            return np.asarray(self._with_black(lab_to_straight(begin), _places(begin), np.zeros(1), 16)[0])
+        return np.asarray(self._held(begin, self._gray_black[1][:1])[0])
 
     def inks_near(self, lab: Array, wanted: Array, weight: float) -> Array:
         """Of the inks that print reachable Lab (n, 3), those nearest to `wanted` (n, inks), whatever the black policy.
@@ -216,14 +241,14 @@ class Inverse:
         gray = map_coordinates(self.tables.gray_component, place, order=1, mode="nearest")
         alone = np.zeros(len(self.model.inks))
         alone[black] = self.caps[black]
-        solid, darkest = self.model.lab(alone)[0], self.black_point_lab[0]
+        solid, darkest = self.model.lab(alone)[0], self._darkest_l
         # The ramp begins half its length before solid black alone gives out, so that it has no edge.
         begin = solid + 0.5 * (solid - darkest)
         t = np.clip((begin - aims[:, 0]) / max(begin - darkest, 1.0), 0, 1)
-        wanted = black_wanted(self.black, gray, t * t * (3 - 2 * t), self.black_point_inks[black])
+        wanted = black_wanted(self.black, gray, t * t * (3 - 2 * t), self._most_black)
         if unscaled:
             return wanted
-        lightness, scale = self._black_scale
+        lightness, _black, scale = self._gray_black
         return np.asarray(wanted * np.interp(aims[:, 0], lightness, scale))
 
     def _black_held(self, straight: Array) -> Array:
@@ -256,49 +281,55 @@ class Inverse:
         return np.column_stack([table, table[:, 0]])
 
     @computed_once
-    def _black_scale(self) -> tuple[Array, Array]:
-        """By L* (rising), the factor on the wanted black that keeps the other inks, and the total, from falling back.
-
-        Black that rises faster than the shadows need would thin out the other inks just before the black point asks
-        for all of them again; that dip shows as a band.
-        """
-        levels = np.linspace(0, 1, 33)
-        lightness = np.linspace(100, self.black_point_lab[0], _GRAYS)
-        neutrals = np.column_stack([lightness, np.zeros((_GRAYS, 2))])
+    def _gray_black(self) -> tuple[Array, Array, Array]:
+        """L* (n,), rising, of neutrals, the black (n,) that they have, and the factor (n,) on what the policy alone wants
+        for them."""
+        neutrals, bounds = self._gray_bounds
         wanted = self._black_wanted(neutrals, _places(neutrals), unscaled=True)
-        others = self._other_inks_by_black(neutrals, levels)
-        # Full replacement means that other inks fall back, so they may; the total may in no case.
-        correction = min(1.0, (100 - self.black.amount_percent) / 25)
-        scale = np.ones(_GRAYS)
-        most_others = most_total = 0.0
-        for i, along in enumerate(others):
-            total = np.minimum.accumulate(along + levels)
-            black = float(wanted[i])
-            at_wanted = float(np.interp(black, levels, along))
-            if at_wanted < most_others and black > 0:
-                black -= correction * max(0.0, black - float(np.interp(-most_others, -along, levels)))
-            if float(np.interp(black, levels, total)) < most_total - _DIP:
-                black = min(black, float(np.interp(_DIP - most_total, -total, levels)))
-            scale[i] = black / wanted[i] if wanted[i] > 0 else 1.0
-            most_others = max(most_others, at_wanted)
-            most_total = max(most_total, float(np.interp(black, levels, total)))
-        return lightness[::-1], gaussian_filter(scale, 1.0, mode="nearest")[::-1]
+        # Full replacement means that other inks fall back, so they may.
+        black = black_along(bounds, wanted, 1 - min(1.0, (100 - self.black.amount_percent) / 25))
+        scale = np.where(wanted > 0, np.minimum(black / np.maximum(wanted, 1e-9), 1), 1.0)
+        return neutrals[::-1, 0], black[::-1], gaussian_filter(scale, 1.0, mode="nearest")[::-1]
 
-    def _other_inks_by_black(self, neutrals: Array, levels: Array) -> Array:
-        """Sum of all inks but black, (neutrals, levels), falling along the levels, with black held at each."""
-        count = len(self.model.inks)
-        black = self.model.black_index
-        aims = np.repeat(neutrals, len(levels), axis=0)
-        targets, weights = _preferences(self.model, np.tile(levels, len(neutrals)))
-        weights[black] = 1e5
-        place = _places(aims)
-        out = np.empty((len(aims), count))
+    @computed_once
+    def _gray_bounds(self) -> tuple[Array, GrayBounds]:
+        """Lab (n, 3) of neutrals from paper to black, or to where the way to a black with extra inks begins, and what
+        bounds their black."""
+        dark = self._middle_l if self._extras_in_black else self._darkest_l
+        neutrals = np.column_stack([np.linspace(100, dark, GRAYS), np.zeros((GRAYS, 2))])
+        most = float(self._near_darkest[self.model.black_index]) if self._extras_in_black else 1.0
+        levels = np.linspace(0, self.caps[self.model.black_index], LEVELS)
+        off, inks = self._held_off(np.repeat(neutrals, LEVELS, axis=0), np.tile(levels, GRAYS))
+        others = inks.sum(axis=1) - inks[:, self.model.black_index]
+        bounds = gray_bounds(
+            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda black: self._held_off(neutrals, black)[0], most
+        )
+        return neutrals, bounds
+
+    @property
+    def _most_black(self) -> float:
+        """The most black that the darkest neutral can have, 0…1."""
+        if self._extras_in_black:
+            return float(self._near_darkest[self.model.black_index])
+        return float(self._gray_bounds[1].most[-1]) if len(self.model.inks) > 1 else 1.0
+
+    def _held_off(self, aims: Array, black: Array) -> tuple[Array, Array]:
+        """By how much, ΔE (n,), Lab aims (n, 3) are missed that are printed with so much black (n,), and the inks."""
+        found = self._held(aims, black)
+        return np.linalg.norm(lab_to_straight(self.model.lab(found)) - lab_to_straight(aims), axis=1), found
+
+    def _held(self, aims: Array, black: Array) -> Array:
+        """Inks (n, inks) of Lab aims (n, 3) from the process colors and so much black (n,)."""
+        targets, weights = _preferences(self.model, black)
+        weights[self.model.black_index] = 1e5
+        total = min(self.total, float(self._near_darkest.sum())) if self._extras_in_black else self.total
+        caps = np.where(_extras(self.model), 0.0, self.caps)
+        out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
-            self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights, np.ones(count), float(count),
-            _FOCUS, self._starts(place, targets[:, black]), 10, out,
+            self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights, caps, total, _FOCUS,
+            self._starts(_places(aims), black), 16, out,
         )  # fmt: skip
-        others = (out.sum(axis=1) - out[:, black]).reshape(len(neutrals), len(levels))
-        return np.minimum.accumulate(others - 1e-9 * levels, axis=1)
+        return out
 
     def _starts(self, place: Array, wanted: Array) -> Array:
         levels = self.tables.inks
@@ -309,14 +340,47 @@ class Inverse:
 
     @computed_once
     def black_point_inks(self) -> Array:
-        """Inks (inks,) of the darkest neutral within limits and policy: the best of searches from everywhere."""
+        """Inks (inks,) of the darkest neutral within limits and policy."""
+        axis = self._gray_axis
+        return self._near_darkest if axis is None else np.asarray(axis.inks[0])
+
+    @computed_once
+    def black_point_lab(self) -> Array:
+        """Media-relative Lab (3,) of the darkest neutral within limits and policy."""
+        return np.asarray(self.model.lab(self.black_point_inks))
+
+    @computed_once
+    def _near_darkest(self) -> Array:
+        """Inks (inks,) of a neutral next to the darkest that the best of searches from everywhere finds.
+
+        On the last tenths of lightness the search gives up neutrality, and inks run far for nothing that is seen.
+        """
         best = self._darkest(self.caps)
         extra = _extras(self.model)
-        if not extra.any():
-            return best
-        plain = self._darkest(np.where(extra, 0.0, self.caps))
-        lightness = self.model.lab(np.stack([best, plain]))[:, 0]
-        return plain if lightness[1] <= lightness[0] + _SPARED_L else self._sparing(best)
+        spared, begin = _SPARED_L, best
+        if extra.any():
+            plain = self._darkest(np.where(extra, 0.0, self.caps))
+            lightness = self.model.lab(np.stack([best, plain]))[:, 0]
+            if lightness[1] <= lightness[0] + _SPARED_EXTRA_L - _SPARED_L:
+                best = begin = plain
+            else:
+                # As near to a black of the process colors alone as is dark enough: of many inks the last hundred
+                # percent are not seen, and nothing could lead to them without a leap.
+                spared, begin = _SPARED_EXTRA_L, plain
+        aim = np.array([[self.model.lab(best)[0] + spared, 0.0, 0.0]])
+        caps = self.caps if begin is best and not extra.any() else np.where(extra & (best == 0), 0.0, self.caps)
+        tries = np.stack([self._at_black(aim, start, caps) for start in (begin, best)])
+        off = np.linalg.norm(lab_to_straight(self.model.lab(tries)) - lab_to_straight(aim), axis=1)
+        return tries[0] if off[0] < off[1] + 0.1 else tries[1]
+
+    def _at_black(self, aim: Array, start: Array, caps: Array) -> Array:
+        """Inks (inks,) of the color nearest to Lab aim (1, 3), neutrality firm, and near to the start (inks,)."""
+        out = np.empty((1, len(start)))
+        solve_rows(
+            self.model.nodes, self.model.points, lab_to_straight(aim), start[None], np.full(len(start), _AXIS_WEIGHT), caps,
+            self.total, _NEUTRAL_FIRST, start[None], 60, out,
+        )  # fmt: skip
+        return out[0]
 
     def _darkest(self, caps: Array) -> Array:
         """Coarse tables have creases on which any one search may stop."""
@@ -325,32 +389,12 @@ class Inverse:
         starts = np.vstack([starts, np.random.default_rng(1).random((_SCATTERED, inks))])
         targets, weights = _preferences(self.model, np.ones(len(starts)))
         found = np.empty_like(starts)
-        # Neutrality counts far more than the last tenth of lightness.
-        focus = np.array([1.0, 6.0, 6.0])
         solve_rows(
-            self.model.nodes, self.model.points, np.zeros((len(starts), 3)), targets, weights, caps, self.total, focus,
-            starts, 40, found,
+            self.model.nodes, self.model.points, np.zeros((len(starts), 3)), targets, weights, caps, self.total,
+            _NEUTRAL_FIRST, starts, 40, found,
         )  # fmt: skip
         lab = lab_to_straight(self.model.lab(found))
         return np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
-
-    def _sparing(self, darkest: Array) -> Array:
-        """Nearly as dark (0.4 L*) with less ink: of many inks the last hundred percent are not seen, and nothing could
-        lead to them without a leap. On the straight way from the middle grays."""
-        black_l = float(self.model.lab(darkest)[0])
-        begin = np.array([[min(black_l + _AXIS_L, 90.0), 0.0, 0.0]])
-        middle = self._with_black(lab_to_straight(begin), _places(begin), np.zeros(1), 16)[0]
-        share = np.linspace(0, 1, 4 * _AXIS_STEPS)[:, None]
-        way = share * darkest + (1 - share) * middle
-        enough = int(np.argmax(self.model.lab(way)[:, 0] <= black_l + _SPARED_L))
-        wish = way[None, enough]
-        aim = np.array([[self.model.lab(wish)[0, 0], 0.0, 0.0]])
-        return np.asarray(self._solve(lab_to_straight(aim), wish, np.full(wish.shape[1], _AXIS_WEIGHT), wish, 60)[0])
-
-    @computed_once
-    def black_point_lab(self) -> Array:
-        """Media-relative Lab (3,) of the darkest neutral within limits and policy."""
-        return np.asarray(self.model.lab(self.black_point_inks))
 
     @computed_once
     def surface_inks(self) -> Array:
