@@ -87,6 +87,12 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
     `replaced` 0…1 is how far the other inks may fall back where black comes in: with full replacement they should, the
     total in no case.
     """
+    # What the darkest takes in all is the most that any takes: else the total would fall back to it.
+    end = float(np.clip(wanted[-1], bounds.least[-1], bounds.most[-1]))
+    ceiling = end + float(np.interp(end, bounds.levels, bounds.others[-1]))
+    needed = [np.interp(-ceiling, -np.minimum.accumulate(o + bounds.levels), bounds.levels) for o in bounds.others]
+    least = np.minimum(np.maximum.accumulate(np.maximum(bounds.least, needed)), bounds.most)
+    least[-1] = end
     found, room = np.empty(len(wanted)), np.ones(len(wanted))
     black = most_others = most_total = 0.0
     for i, along in enumerate(bounds.others):
@@ -98,7 +104,7 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
         # The most black with which the total does not fall back.
         room[i] = float(np.interp(_DIP - most_total, -total, bounds.levels))
         wish = min(wish, room[i])
-        black = max(black, min(max(wish, bounds.least[i]), bounds.most[i]))
+        black = max(black, min(max(wish, least[i]), bounds.most[i]))
         found[i] = black
         most_others = max(most_others, float(np.interp(black, bounds.levels, along)))
         most_total = max(most_total, float(np.interp(black, bounds.levels, total)))
@@ -106,7 +112,7 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
     most = np.minimum(bounds.most, np.minimum.accumulate(np.maximum(room, found)[::-1])[::-1])
     for _ in range(_SMOOTHINGS):
         # What does not turn around still does not when smoothed, nor when cut by bounds that do not.
-        found = np.clip(gaussian_filter1d(found, _SOFT, mode="nearest"), bounds.least, most)
+        found = np.clip(gaussian_filter1d(found, _SOFT, mode="nearest"), least, most)
     return found
 
 

@@ -34,6 +34,9 @@ _HELD_L = np.arange(0, 101, 5.0)
 _HELD_HUES_DEG = np.arange(0, 360, 10.0)
 #: Degrees above the black point, 90 along the grays, for which it is told.
 _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
+_BELOW_L = 0.3
+#: By how much, and over which distance, rays are lowered next to the black point.
+_BENT_DEG, _BENT_L = 12.0, 5.0
 #: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
 _CORNERS, _SCATTERED = 64, 48
 #: Straight chroma that no ink reaches.
@@ -47,6 +50,8 @@ _OTHER_WEIGHT = 1e-4
 _EXTRA_WEIGHT = 1e-2
 #: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
 _NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05, 12.0, 65
+#: How firmly near-neutrals have the black that the axis of grays has, and what counts as near.
+_AXIS_BLACK_WEIGHT, _NEAR_ENOUGH = 1.0, 1e-3
 #: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
 _SPARED_L, _SPARED_EXTRA_L = 0.2, 0.4
 #: In a black neutrality counts far more than the last tenth of lightness.
@@ -151,27 +156,35 @@ class Inverse:
         np.maximum(aims[:, 0], floor, out=aims[:, 0])
         place = _places(aims)
         straight = lab_to_straight(aims)
-        wanted = np.maximum(self._black_wanted(aims, place), self._black_held(straight))
+        near = np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / _AXIS_NEAR_C) ** 2))
+        wanted = np.maximum(self._black_wanted(aims, place, near), self._black_held(straight))
         found = self._with_black(straight, place, wanted, rounds)
-        self._follow_grays(aims, straight, found, rounds)
+        self._follow_grays(aims, straight, found, near, wanted, rounds)
         return found.reshape(*lab.shape[:-1], len(self.model.inks))
 
     def _with_black(self, straight: Array, place: Array, wanted: Array, rounds: int) -> Array:
         targets, weights = _preferences(self.model, wanted)
         return self._solve(straight, targets, weights, self._starts(place, wanted), rounds)
 
-    def _follow_grays(self, aims: Array, straight: Array, found: Array, rounds: int) -> None:
-        """Lead inks (n, inks) found for near-neutrals along the axis of grays, in place; less the further from gray."""
+    def _follow_grays(
+        self, aims: Array, straight: Array, found: Array, near: Array, wanted: Array, rounds: int
+    ) -> None:
+        """Lead inks (n, inks) found for colors `near` (n,) 0…1 to the grays along their axis, in place."""
         axis = self._gray_axis
         if axis is None:
             return
-        near = np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / _AXIS_NEAR_C) ** 2))
-        near *= aims[:, 0] < axis.lightness[-1]
-        rows = near > 1e-3
-        if rows.any():
-            wish = found[rows] + near[rows, None] * (axis.at(aims[rows, 0]) - found[rows])
-            weights = np.full(found.shape[1], _AXIS_WEIGHT)
-            found[rows] = self._solve(straight[rows], wish, weights, wish, rounds)
+        rows = (near > _NEAR_ENOUGH) & (aims[:, 0] < axis.lightness[-1])
+        if not rows.any():
+            return
+        wish = found[rows]
+        weights = np.full(found.shape[1], _OTHER_WEIGHT)
+        if self._extras_in_black:
+            wish = wish + near[rows, None] * (axis.at(aims[rows, 0]) - wish)
+            weights[:] = _AXIS_WEIGHT
+        if self.model.black_index is not None:
+            wish[:, self.model.black_index] = wanted[rows]
+            weights[self.model.black_index] = _AXIS_BLACK_WEIGHT
+        found[rows] = self._solve(straight[rows], wish, weights, wish, rounds)
 
     @computed_once
     def _gray_axis(self) -> GrayAxis | None:
@@ -188,7 +201,7 @@ class Inverse:
             lightness = np.maximum.accumulate(self.model.lab(inks)[:, 0])
             parts.append(GrayAxis(lightness + 1e-9 * np.arange(_AXIS_STEPS), inks))
         if self.model.black_index is not None and len(self.model.inks) > 1:
-            lightness, black, _scale = self._gray_black
+            lightness, black, _scale, _shift = self._gray_black
             neutrals = np.column_stack([lightness, np.zeros((GRAYS, 2))])
             parts.append(GrayAxis(lightness, self._held(neutrals, black)))
         return joined(parts) if parts else None
@@ -234,7 +247,16 @@ class Inverse:
         )  # fmt: skip
         return out
 
-    def _black_wanted(self, aims: Array, place: Array, *, unscaled: bool = False) -> Array:
+    def _black_wanted(self, aims: Array, place: Array, near: Array) -> Array:
+        """Black (n,) that the policy asks for: what `_policy_black` says, and on the grays what their axis has."""
+        if self.model.black_index is None or len(self.model.inks) == 1:
+            return self._policy_black(aims, place)
+        lightness, black, scale, shift = self._gray_black
+        wanted = self._policy_black(aims, place) * np.interp(aims[:, 0], lightness, scale)
+        return np.asarray(np.clip(wanted + near * np.interp(aims[:, 0], lightness, shift), 0, 1))
+
+    def _policy_black(self, aims: Array, place: Array) -> Array:
+        """Black (n,) that the policy alone asks for, color by color."""
         black = self.model.black_index
         if black is None:
             return np.zeros(len(aims))
@@ -245,11 +267,7 @@ class Inverse:
         # The ramp begins half its length before solid black alone gives out, so that it has no edge.
         begin = solid + 0.5 * (solid - darkest)
         t = np.clip((begin - aims[:, 0]) / max(begin - darkest, 1.0), 0, 1)
-        wanted = black_wanted(self.black, gray, t * t * (3 - 2 * t), self._most_black)
-        if unscaled:
-            return wanted
-        lightness, _black, scale = self._gray_black
-        return np.asarray(wanted * np.interp(aims[:, 0], lightness, scale))
+        return black_wanted(self.black, gray, t * t * (3 - 2 * t), self._most_black)
 
     def _black_held(self, straight: Array) -> Array:
         """Black (n,) that colors in straight coordinates (n, 3) keep on their way from the gamut's surface to black.
@@ -261,7 +279,11 @@ class Inverse:
         if self.model.black_index is None or self.caps[self.model.black_index] == 0:
             return np.zeros(len(straight))
         lch = lab_to_lch(straight)
-        steps = _elevation_deg(lch, self.black_point_lab[0]) / _ELEVATIONS_DEG[1], lch[:, 2] / _HELD_HUES_DEG[1]
+        elevation = _elevation_deg(lch, self.black_point_lab[0])
+        # Ramps of one color to black bend up there, and would leave what was held.
+        far = np.hypot(lch[:, 0] - self.black_point_lab[0], lch[:, 1])
+        elevation = np.maximum(elevation - np.minimum(_BENT_DEG * np.exp(-far / _BENT_L), 90 - elevation), 0)
+        steps = elevation / _ELEVATIONS_DEG[1], lch[:, 2] / _HELD_HUES_DEG[1]
         return np.asarray(map_coordinates(self._surface_black, np.stack(steps), order=1, mode="nearest"))
 
     @computed_once
@@ -281,15 +303,16 @@ class Inverse:
         return np.column_stack([table, table[:, 0]])
 
     @computed_once
-    def _gray_black(self) -> tuple[Array, Array, Array]:
-        """L* (n,), rising, of neutrals, the black (n,) that they have, and the factor (n,) on what the policy alone wants
-        for them."""
+    def _gray_black(self) -> tuple[Array, Array, Array, Array]:
+        """L* (n,), rising, of neutrals, the black (n,) that they have, the factor (n,) on what the policy alone wants for
+        them, and what is still missing (n,) from that."""
         neutrals, bounds = self._gray_bounds
-        wanted = self._black_wanted(neutrals, _places(neutrals), unscaled=True)
+        wanted = self._policy_black(neutrals, _places(neutrals))
         # Full replacement means that other inks fall back, so they may.
         black = black_along(bounds, wanted, 1 - min(1.0, (100 - self.black.amount_percent) / 25))
         scale = np.where(wanted > 0, np.minimum(black / np.maximum(wanted, 1e-9), 1), 1.0)
-        return neutrals[::-1, 0], black[::-1], gaussian_filter(scale, 1.0, mode="nearest")[::-1]
+        scale = gaussian_filter(scale, 1.0, mode="nearest")
+        return neutrals[::-1, 0], black[::-1], scale[::-1], (black - wanted * scale)[::-1]
 
     @computed_once
     def _gray_bounds(self) -> tuple[Array, GrayBounds]:
@@ -459,8 +482,9 @@ class Inverse:
 
 
 def _elevation_deg(lch: Array, black_l: float) -> Array:
-    """How steeply the line from the black point to colors L*, C*, h (..., 3) rises, 0…90 degrees."""
-    return np.degrees(np.arctan2(np.maximum(lch[..., 0] - black_l, 0), lch[..., 1]))
+    """How steeply the line from just below the black point, which so counts as gray, to colors L*, C*, h (..., 3) rises,
+    0…90 degrees."""
+    return np.degrees(np.arctan2(np.maximum(lch[..., 0] - black_l, 0) + _BELOW_L, lch[..., 1]))
 
 
 def _reached_lightness(lab: Array) -> NDArray[np.bool_]:
