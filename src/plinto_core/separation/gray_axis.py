@@ -117,8 +117,16 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
 
 
 def joined(parts: list[GrayAxis]) -> GrayAxis:
-    """Axes one above the other as one."""
+    """Axes one above the other as one, with no corner where they meet."""
     lightness = np.concatenate([part.lightness for part in parts])
     inks = np.concatenate([part.inks for part in parts])
     keep = np.concatenate([[True], np.diff(np.maximum.accumulate(lightness)) > 0])
-    return GrayAxis(lightness[keep], inks[keep])
+    lightness, inks = lightness[keep], inks[keep]
+    if len(parts) == 1:
+        return GrayAxis(lightness, inks)
+    even = np.linspace(lightness[0], lightness[-1], 2 * GRAYS)
+    along = GrayAxis(lightness, inks).at(even)
+    soft = gaussian_filter1d(along, 2 * _SOFT, axis=0, mode="nearest")
+    # Ends stay where they are.
+    hold = np.exp(-np.minimum(even - even[0], even[-1] - even) / 1.0)[:, None]
+    return GrayAxis(even, hold * along + (1 - hold) * soft)

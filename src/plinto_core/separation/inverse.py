@@ -47,13 +47,15 @@ _TRIES = 6
 _BLACK_WEIGHT = 0.1
 _OTHER_WEIGHT = 1e-4
 #: Inks beyond the process colors are for what those cannot reach: they cost more, a bias of about 0.01 ΔE.
-_EXTRA_WEIGHT = 1e-2
+_EXTRA_WEIGHT = 1.0
 #: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
 _NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05, 12.0, 65
-#: How firmly near-neutrals have the black that the axis of grays has, and what counts as near.
-_AXIS_BLACK_WEIGHT, _NEAR_ENOUGH = 1.0, 1e-3
+#: How firmly near-neutrals have the black that the axis of grays has, and from where they begin to, and do fully.
+_AXIS_BLACK_WEIGHT, _NEAR_ENOUGH, _NEAR_FULLY = 1.0, 1e-3, 0.3
 #: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
 _SPARED_L, _SPARED_EXTRA_L = 0.2, 0.4
+#: From how many of the darkest a black is looked for, and by how much (ΔE) one may print it less well.
+_DARK_TRIES, _PRINTS = 32, 0.1
 #: In a black neutrality counts far more than the last tenth of lightness.
 _NEUTRAL_FIRST = np.array([1.0, 6.0, 6.0])
 
@@ -177,13 +179,14 @@ class Inverse:
         if not rows.any():
             return
         wish = found[rows]
-        weights = np.full(found.shape[1], _OTHER_WEIGHT)
+        weights = np.where(_extras(self.model), _EXTRA_WEIGHT, _OTHER_WEIGHT)
         if self._extras_in_black:
             wish = wish + near[rows, None] * (axis.at(aims[rows, 0]) - wish)
             weights[:] = _AXIS_WEIGHT
         if self.model.black_index is not None:
-            wish[:, self.model.black_index] = wanted[rows]
-            weights[self.model.black_index] = _AXIS_BLACK_WEIGHT
+            black = self.model.black_index
+            wish[:, black] += np.minimum(near[rows] / _NEAR_FULLY, 1) * (wanted[rows] - wish[:, black])
+            weights[black] = _AXIS_BLACK_WEIGHT
         found[rows] = self._solve(straight[rows], wish, weights, wish, rounds)
 
     @computed_once
@@ -201,9 +204,8 @@ class Inverse:
             lightness = np.maximum.accumulate(self.model.lab(inks)[:, 0])
             parts.append(GrayAxis(lightness + 1e-9 * np.arange(_AXIS_STEPS), inks))
         if self.model.black_index is not None and len(self.model.inks) > 1:
-            lightness, black, _scale, _shift = self._gray_black
-            neutrals = np.column_stack([lightness, np.zeros((GRAYS, 2))])
-            parts.append(GrayAxis(lightness, self._held(neutrals, black)))
+            neutrals, _bounds = self._gray_bounds
+            parts.append(GrayAxis(neutrals[::-1, 0], self._held(neutrals, self._gray_black)[::-1]))
         return joined(parts) if parts else None
 
     @computed_once
@@ -228,7 +230,7 @@ class Inverse:
         begin = np.array([[self._middle_l, 0.0, 0.0]])
         if self.model.black_index is None:
             return np.asarray(self._with_black(lab_to_straight(begin), _places(begin), np.zeros(1), 16)[0])
-        return np.asarray(self._held(begin, self._gray_black[1][:1])[0])
+        return np.asarray(self._held(begin, self._gray_black[-1:])[0])
 
     def inks_near(self, lab: Array, wanted: Array, weight: float) -> Array:
         """Of the inks that print reachable Lab (n, 3), those nearest to `wanted` (n, inks), whatever the black policy.
@@ -251,9 +253,8 @@ class Inverse:
         """Black (n,) that the policy asks for: what `_policy_black` says, and on the grays what their axis has."""
         if self.model.black_index is None or len(self.model.inks) == 1:
             return self._policy_black(aims, place)
-        lightness, black, scale, shift = self._gray_black
-        wanted = self._policy_black(aims, place) * np.interp(aims[:, 0], lightness, scale)
-        return np.asarray(np.clip(wanted + near * np.interp(aims[:, 0], lightness, shift), 0, 1))
+        wanted = self._policy_black(aims, place) * np.interp(aims[:, 0], *self._gray_scale)
+        return np.asarray(np.clip(wanted + near * np.interp(aims[:, 0], *self._gray_shift), 0, 1))
 
     def _policy_black(self, aims: Array, place: Array) -> Array:
         """Black (n,) that the policy alone asks for, color by color."""
@@ -303,16 +304,31 @@ class Inverse:
         return np.column_stack([table, table[:, 0]])
 
     @computed_once
-    def _gray_black(self) -> tuple[Array, Array, Array, Array]:
-        """L* (n,), rising, of neutrals, the black (n,) that they have, the factor (n,) on what the policy alone wants for
-        them, and what is still missing (n,) from that."""
+    def _gray_black(self) -> Array:
+        """The black (n,) of the neutrals of `_gray_bounds`."""
         neutrals, bounds = self._gray_bounds
-        wanted = self._policy_black(neutrals, _places(neutrals))
         # Full replacement means that other inks fall back, so they may.
-        black = black_along(bounds, wanted, 1 - min(1.0, (100 - self.black.amount_percent) / 25))
-        scale = np.where(wanted > 0, np.minimum(black / np.maximum(wanted, 1e-9), 1), 1.0)
-        scale = gaussian_filter(scale, 1.0, mode="nearest")
-        return neutrals[::-1, 0], black[::-1], scale[::-1], (black - wanted * scale)[::-1]
+        replaced = 1 - min(1.0, (100 - self.black.amount_percent) / 25)
+        return black_along(bounds, self._policy_black(neutrals, _places(neutrals)), replaced)
+
+    @computed_once
+    def _gray_scale(self) -> tuple[Array, Array]:
+        """By L* (n,), rising, the factor (n,) on what the policy alone wants that keeps it from asking for more than
+        the grays can have."""
+        neutrals, _bounds = self._gray_bounds
+        wanted = self._policy_black(neutrals, _places(neutrals))
+        scale = np.where(wanted > 0, np.minimum(self._gray_black / np.maximum(wanted, 1e-9), 1), 1.0)
+        return neutrals[::-1, 0], gaussian_filter(scale, 1.0, mode="nearest")[::-1]
+
+    @computed_once
+    def _gray_shift(self) -> tuple[Array, Array]:
+        """By L* (n,), rising, what is then still missing (n,) from the black of the axis of grays."""
+        axis = self._gray_axis
+        if axis is None:
+            return np.array([0.0]), np.array([0.0])
+        neutrals = np.column_stack([axis.lightness, np.zeros((len(axis.lightness), 2))])
+        wanted = self._policy_black(neutrals, _places(neutrals)) * np.interp(axis.lightness, *self._gray_scale)
+        return axis.lightness, axis.inks[:, self.model.black_index] - wanted
 
     @computed_once
     def _gray_bounds(self) -> tuple[Array, GrayBounds]:
@@ -378,35 +394,35 @@ class Inverse:
 
         On the last tenths of lightness the search gives up neutrality, and inks run far for nothing that is seen.
         """
-        best = self._darkest(self.caps)
-        extra = _extras(self.model)
-        spared, begin = _SPARED_L, best
+        extra, caps, spared = _extras(self.model), self.caps, _SPARED_L
+        found = self._dark_neutrals(caps)
+        begin = found[0]
         if extra.any():
-            plain = self._darkest(np.where(extra, 0.0, self.caps))
-            lightness = self.model.lab(np.stack([best, plain]))[:, 0]
-            if lightness[1] <= lightness[0] + _SPARED_EXTRA_L - _SPARED_L:
-                best = begin = plain
-            else:
-                # As near to a black of the process colors alone as is dark enough: of many inks the last hundred
-                # percent are not seen, and nothing could lead to them without a leap.
-                spared, begin = _SPARED_EXTRA_L, plain
-        aim = np.array([[self.model.lab(best)[0] + spared, 0.0, 0.0]])
-        caps = self.caps if begin is best and not extra.any() else np.where(extra & (best == 0), 0.0, self.caps)
-        tries = np.stack([self._at_black(aim, start, caps) for start in (begin, best)])
-        off = np.linalg.norm(lab_to_straight(self.model.lab(tries)) - lab_to_straight(aim), axis=1)
-        return tries[0] if off[0] < off[1] + 0.1 else tries[1]
-
-    def _at_black(self, aim: Array, start: Array, caps: Array) -> Array:
-        """Inks (inks,) of the color nearest to Lab aim (1, 3), neutrality firm, and near to the start (inks,)."""
-        out = np.empty((1, len(start)))
+            # As near to a black of the process colors alone as is dark enough: of many inks the last hundred percent
+            # are not seen, and nothing could lead to them without a leap.
+            spared = _SPARED_EXTRA_L
+            plain = self._dark_neutrals(np.where(extra, 0.0, caps))
+            begin = plain[0]
+            darkest, process = self.model.lab(np.stack([found[0], begin]))[:, 0]
+            if process <= darkest + _SPARED_EXTRA_L - _SPARED_L:
+                found, caps, spared = plain, np.where(extra, 0.0, caps), _SPARED_L
+        aim = lab_to_straight(np.array([[self.model.lab(found[0])[0] + spared, 0.0, 0.0]]))
+        starts = np.vstack([begin, found[:_DARK_TRIES]])
+        aims, wishes = np.repeat(aim, len(starts), axis=0), np.repeat(begin[None], len(starts), axis=0)
+        tries = np.empty_like(starts)
         solve_rows(
-            self.model.nodes, self.model.points, lab_to_straight(aim), start[None], np.full(len(start), _AXIS_WEIGHT), caps,
-            self.total, _NEUTRAL_FIRST, start[None], 60, out,
+            self.model.nodes, self.model.points, aims, wishes, np.full(len(begin), _AXIS_WEIGHT), caps, self.total,
+            _NEUTRAL_FIRST, starts, 60, tries,
         )  # fmt: skip
-        return out[0]
+        off = np.linalg.norm(lab_to_straight(self.model.lab(tries)) - aim, axis=1)
+        far = np.where(off < off.min() + _PRINTS, ((tries - begin) ** 2).sum(axis=1), np.inf)
+        return np.asarray(tries[np.argmin(far)])
 
-    def _darkest(self, caps: Array) -> Array:
-        """Coarse tables have creases on which any one search may stop."""
+    def _dark_neutrals(self, caps: Array) -> Array:
+        """Inks (n, inks) of what searches for the darkest neutral find, the best first.
+
+        Coarse tables have creases on which any one search may stop.
+        """
         inks = len(self.model.inks)
         starts = np.vstack([np.eye(inks), np.array(list(product((0.0, 1.0), repeat=inks)))[:_CORNERS]])
         starts = np.vstack([starts, np.random.default_rng(1).random((_SCATTERED, inks))])
@@ -417,7 +433,7 @@ class Inverse:
             _NEUTRAL_FIRST, starts, 40, found,
         )  # fmt: skip
         lab = lab_to_straight(self.model.lab(found))
-        return np.asarray(found[np.argmin(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
+        return np.asarray(found[np.argsort(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
 
     @computed_once
     def surface_inks(self) -> Array:
