@@ -34,9 +34,9 @@ _HELD_L = np.arange(0, 101, 5.0)
 _HELD_HUES_DEG = np.arange(0, 360, 10.0)
 #: Degrees above the black point, 90 along the grays, for which it is told.
 _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
-_BELOW_L = 0.3
-#: By how much, and over which distance, rays are lowered next to the black point.
-_BENT_DEG, _BENT_L = 12.0, 5.0
+_BELOW_L = 0.1
+#: By how much, and over which distance, rays are lowered next to the black point, and from which no black point counts.
+_BENT_DEG, _BENT_L, _HELD_FAR = 14.0, 5.0, 40.0
 #: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
 _CORNERS, _SCATTERED = 64, 48
 #: Straight chroma that no ink reaches.
@@ -285,7 +285,10 @@ class Inverse:
         far = np.hypot(lch[:, 0] - self.black_point_lab[0], lch[:, 1])
         elevation = np.maximum(elevation - np.minimum(_BENT_DEG * np.exp(-far / _BENT_L), 90 - elevation), 0)
         steps = elevation / _ELEVATIONS_DEG[1], lch[:, 2] / _HELD_HUES_DEG[1]
-        return np.asarray(map_coordinates(self._surface_black, np.stack(steps), order=1, mode="nearest"))
+        held = map_coordinates(self._surface_black, np.stack(steps), order=1, mode="nearest")
+        # No more than the black point has, the nearer the less: else it would have to be given up there.
+        end = self.black_point_inks[self.model.black_index]
+        return np.asarray(np.minimum(held, end + (1 - end) * np.minimum(far / _HELD_FAR, 1) ** 2))
 
     @computed_once
     def _surface_black(self) -> Array:
