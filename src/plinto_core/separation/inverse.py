@@ -5,7 +5,7 @@ from itertools import product
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates
+from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates, maximum_filter
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
@@ -36,7 +36,7 @@ _HELD_HUES_DEG = np.arange(0, 360, 10.0)
 _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
 _BELOW_L = 0.1
 #: By how much, and over which distance, rays are lowered next to the black point, and from which no black point counts.
-_BENT_DEG, _BENT_L, _HELD_FAR = 14.0, 5.0, 40.0
+_BENT_DEG, _BENT_L, _HELD_FAR = 20.0, 5.0, 40.0
 #: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
 _CORNERS, _SCATTERED = 64, 48
 #: Straight chroma that no ink reaches.
@@ -304,6 +304,9 @@ class Inverse:
                 order = np.argsort(elevation[rows, at])
                 black = inks[rows, at, self.model.black_index][order]
                 table[:, at] = np.interp(_ELEVATIONS_DEG, elevation[rows, at][order], black)
+        # Rays that come to lie lower on their way to black must not lose what they held, nor those between two of these.
+        table = np.maximum.accumulate(table[::-1])[::-1]
+        table = maximum_filter(table, 3, mode=("nearest", "wrap"))
         return np.column_stack([table, table[:, 0]])
 
     @computed_once
