@@ -17,11 +17,11 @@ from scipy.ndimage import gaussian_filter1d
 Array = NDArray[np.float64]
 
 #: Grays, and levels of black, over which the bounds are found.
-GRAYS, LEVELS = 96, 41
+GRAYS, LEVELS = 80, 29
 #: ΔE within which a gray counts as printed.
 _PRINTED = 0.1
 #: How often the step between two levels is halved, to find where a gray just prints.
-_HALVINGS = 5
+_HALVINGS = 6
 #: Fraction by which total ink may fall back.
 _DIP = 0.015
 #: How often the way is smoothed between its bounds, and over how many grays each time.

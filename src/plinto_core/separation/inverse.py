@@ -36,7 +36,7 @@ _HELD_HUES_DEG = np.arange(0, 360, 10.0)
 _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
 _BELOW_L = 0.1
 #: By how much, and over which distance, rays are lowered next to the black point, and from which no black point counts.
-_BENT_DEG, _BENT_L, _HELD_FAR = 20.0, 5.0, 40.0
+_BENT_DEG, _BENT_L, _HELD_FAR = 14.0, 5.0, 40.0
 #: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
 _CORNERS, _SCATTERED = 64, 48
 #: Straight chroma that no ink reaches.
@@ -53,7 +53,7 @@ _NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05,
 #: How firmly near-neutrals have the black that the axis of grays has, and from where they begin to, and do fully.
 _AXIS_BLACK_WEIGHT, _NEAR_ENOUGH, _NEAR_FULLY = 1.0, 1e-3, 0.3
 #: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
-_SPARED_L, _SPARED_EXTRA_L = 0.2, 0.4
+_SPARED_L, _SPARED_EXTRA_L = 0.12, 0.3
 #: From how many of the darkest a black is looked for, and by how much (ΔE) one may print it less well.
 _DARK_TRIES, _PRINTS = 32, 0.1
 #: In a black neutrality counts far more than the last tenth of lightness.
@@ -306,7 +306,7 @@ class Inverse:
                 table[:, at] = np.interp(_ELEVATIONS_DEG, elevation[rows, at][order], black)
         # Rays that come to lie lower on their way to black must not lose what they held, nor those between two of these.
         table = np.maximum.accumulate(table[::-1])[::-1]
-        table = maximum_filter(table, 3, mode=("nearest", "wrap"))
+        table = gaussian_filter(maximum_filter(table, (3, 1)), 1.1, mode=("nearest", "wrap"))
         return np.column_stack([table, table[:, 0]])
 
     @computed_once
