@@ -40,7 +40,7 @@ def line_of(condition, deliver, limits=LIMITS):
     return compile_recipe(recipe, condition, rgb_profile("opRGB"))
 
 
-@pytest.mark.parametrize("quality", [75, 85, 92, 100])
+@pytest.mark.parametrize("quality", [80, 85, 92, 100])
 def test_a_jpeg_holds_every_limit_when_it_is_decoded(condition, photo_tiff, tmp_path, quality):
     """Blurred by its compression, quality 92 once reached 231.8 % of 230 while the sheet said 229.8."""
     line = line_of(condition("cotton-54t"), DeliverStation(format="jpeg", jpeg_quality=quality))
@@ -50,7 +50,8 @@ def test_a_jpeg_holds_every_limit_when_it_is_decoded(condition, photo_tiff, tmp_
     assert decoded.sum(axis=-1).max() <= np.floor(2.3 * 255)
     assert decoded[..., 3].max() <= 0.8 * 255
     assert outcome.largest_percent == pytest.approx(decoded.sum(axis=-1).max() / 2.55, abs=1e-6)
-    assert 0 < outcome.margin_percent < 230 * 0.12
+    # Unblurred, nothing needs room.
+    assert (0 if quality == 100 else 1e-9) <= outcome.margin_percent < 230 * 0.12
 
 
 def test_a_jpeg_that_cannot_hold_its_limit_unseen_is_refused(condition, tmp_path):

@@ -111,7 +111,7 @@ def test_an_ink_left_out_is_made_up_for_where_it_can_be(condition, photo):
     lost = pixel_loss(line, complete, photo, places)
     light = complete.printed(photo, places)[..., 0] > 55
     # Light colors need no black; the darkest cannot be held without it.
-    assert np.percentile(lost[light], 80) < 0.3
+    assert np.percentile(lost[light], 80) < 0.36
     assert lost.max() > 3
     yellow = _line(condition, PlateStation(), without=("Y",))
     assert yellow.ink_codes(photo, places, 8)[..., 2].max() == 0

@@ -17,7 +17,7 @@ from plinto_core.separation.inverse import precompute
 from plinto_core.truth.chroma import in_gamut_kept, primaries_kept, texture_contrast
 from plinto_core.truth.hue import sector_means
 from plinto_core.truth.link import device_colors, link_errors
-from plinto_core.truth.relations import backwards, gray_ramp, gray_relations, ramps_to_black_and_white
+from plinto_core.truth.relations import backwards, fastest_step, gray_ramp, gray_relations, ramps_to_black_and_white
 from plinto_demo.makes import MAKES, make_profile
 from tests.conftest import profile_of
 
@@ -80,24 +80,26 @@ def test_perceptual_keeps_the_chroma_that_relative_gives(name, source):
 
 @pytest.mark.parametrize("name", NAMES)
 def test_gray_never_turns_around(name):
-    for kind, total in (("gcr", 180.0), ("ucr", 320.0), ("skeleton", 400.0)):
+    """ "Full" black fell by 24 % and an ink leapt by a hundred times its neighbors' steps, before grays were one way."""
+    for kind, total in (("gcr", 180.0), ("ucr", 320.0), ("skeleton", 400.0), ("full", 240.0)):
         chain = line(name, "relative", kind=kind, total=total)
         inks = chain.inks(gray_ramp())
         found = gray_relations(inks, known(name).model.lab(inks), 3)
         assert found.lightness_back < 0.02 and found.chroma <= 0.5
-        assert found.black_back_percent < 1.0 and found.total_back_percent <= 6
+        assert found.black_back_percent < 0.7 and found.total_back_percent <= 6
+        assert fastest_step(inks) <= 4
 
 
 def test_ramps_to_black_and_white_keep_their_order():
-    """K went 44, 0, 31 % on sRGB 0,0,80 → 88 → 96, and L* turned around by 1.4."""
+    """K went 44, 0, 31 % on sRGB 0,0,80 → 88 → 96, and L* turned around by 1.4; a thin black fell by 28 %."""
     ramps = ramps_to_black_and_white(96)
-    for name in ("cotton-54t",):
+    for name, black_back in (("cotton-54t", 0.04), ("thin black", 0.09)):
         inks = line(name, "relative").inks(ramps)
         printed = known(name).model.lab(inks)
         down = len(ramps) // 2
         assert max(backwards(each[:, 0]) for each in printed[:down]) <= 0.3
         assert max(backwards(each[:, 0]) for each in printed[down:]) <= 0.9
-        assert max(backwards(-each[:, 3]) for each in inks[:down]) <= 0.05
+        assert max(backwards(-each[:, 3]) for each in inks[:down]) <= black_back
 
 
 @pytest.mark.parametrize("kind", ["random", "dark", "surface"])

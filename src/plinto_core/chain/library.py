@@ -17,7 +17,7 @@ from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.separation.inverse import InverseTables, precompute
 
 #: Part of every name on disk: what was kept by other code is not taken for this one's.
-_TABLES_VERSION = 7
+_TABLES_VERSION = 8
 
 
 @dataclass(frozen=True)

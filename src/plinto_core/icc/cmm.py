@@ -16,11 +16,13 @@ from plinto_core.icc.transform import transform
 from plinto_core.icc.values import Array
 
 _DOUBLES = ("float64", "float64")
+_IN_PERCENT = {"CMYK", "CMY ", *(f"{count:X}CLR" for count in range(5, 16))}
 
 
 def _scale(space: str) -> float:
-    # LittleCMS counts ink in percent when it works on floating-point numbers.
-    return 100.0 if space in ("CMYK", "CMY ") or space.endswith("CLR") else 1.0
+    # LittleCMS counts ink in percent when it works on floating-point numbers, for all that it takes for inks: CMYK, CMY,
+    # and five colorants or more. Two to four nameless ones are numbers of 0…1 to it.
+    return 100.0 if space in _IN_PERCENT else 1.0
 
 
 @cache

@@ -17,7 +17,7 @@ from scipy.ndimage import gaussian_filter1d
 Array = NDArray[np.float64]
 
 #: Grays, and levels of black, over which the bounds are found.
-GRAYS, LEVELS = 80, 29
+GRAYS, LEVELS = 96, 29
 #: ΔE within which a gray counts as printed.
 _PRINTED = 0.1
 #: How often the step between two levels is halved, to find where a gray just prints.
@@ -26,6 +26,8 @@ _HALVINGS = 6
 _DIP = 0.015
 #: How often the way is smoothed between its bounds, and over how many grays each time.
 _SMOOTHINGS, _SOFT = 24, 1.5
+#: Over how much L* the ends of an axis are held.
+_END_L = 2.5
 
 
 @dataclass(frozen=True)
@@ -117,16 +119,17 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
 
 
 def joined(parts: list[GrayAxis]) -> GrayAxis:
-    """Axes one above the other as one, with no corner where they meet."""
+    """Axes one above the other as one."""
     lightness = np.concatenate([part.lightness for part in parts])
     inks = np.concatenate([part.inks for part in parts])
     keep = np.concatenate([[True], np.diff(np.maximum.accumulate(lightness)) > 0])
-    lightness, inks = lightness[keep], inks[keep]
-    if len(parts) == 1:
-        return GrayAxis(lightness, inks)
-    even = np.linspace(lightness[0], lightness[-1], 2 * GRAYS)
-    along = GrayAxis(lightness, inks).at(even)
+    return GrayAxis(lightness[keep], inks[keep])
+
+
+def softened(axis: GrayAxis) -> GrayAxis:
+    """The axis in even steps of lightness and without corners; its ends stay what they are."""
+    even = np.linspace(axis.lightness[0], axis.lightness[-1], 2 * GRAYS)
+    along = axis.at(even)
     soft = gaussian_filter1d(along, 2 * _SOFT, axis=0, mode="nearest")
-    # Ends stay where they are.
-    hold = np.exp(-np.minimum(even - even[0], even[-1] - even) / 1.0)[:, None]
+    hold = np.exp(-np.minimum(even - even[0], even[-1] - even) / _END_L)[:, None]
     return GrayAxis(even, hold * along + (1 - hold) * soft)

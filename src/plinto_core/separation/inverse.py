@@ -1,7 +1,6 @@
 """Lab to inks for one forward model: what is precomputed once, and what a change of black or limit looks up."""
 
 from dataclasses import dataclass
-from itertools import product
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -17,7 +16,18 @@ from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.black import black_wanted
-from plinto_core.separation.gray_axis import GRAYS, LEVELS, GrayAxis, GrayBounds, black_along, gray_bounds, joined
+from plinto_core.separation.darkest import near_darkest
+from plinto_core.separation.gray_axis import (
+    GRAYS,
+    LEVELS,
+    GrayAxis,
+    GrayBounds,
+    black_along,
+    gray_bounds,
+    joined,
+    softened,
+)
+from plinto_core.separation.preferences import AXIS_WEIGHT, EXTRA_WEIGHT, OTHER_WEIGHT, extras, preferences
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
 
 Array = NDArray[np.float64]
@@ -37,27 +47,16 @@ _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
 _BELOW_L = 0.1
 #: By how much, and over which distance, rays are lowered next to the black point, and from which no black point counts.
 _BENT_DEG, _BENT_L, _HELD_FAR = 14.0, 5.0, 40.0
-#: From how many corners of ink space, and places scattered in it, the darkest neutral is searched.
-_CORNERS, _SCATTERED = 64, 48
 #: Straight chroma that no ink reaches.
 _FAR = 130.0
 #: How often the surface is begun again from beside, where it was not found.
 _TRIES = 6
-#: How strongly the black target counts against a squared ΔE of the color: it biases colors by about 0.001 ΔE.
-_BLACK_WEIGHT = 0.1
-_OTHER_WEIGHT = 1e-4
-#: Inks beyond the process colors are for what those cannot reach: they cost more, a bias of about 0.01 ΔE.
-_EXTRA_WEIGHT = 1.0
-#: The dark axis: from how much of other inks in the black on, over how many L*, how firmly held, at which chroma left.
-_NO_EXTRAS, _AXIS_L, _AXIS_WEIGHT, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 0.05, 12.0, 65
+#: The dark axis: from how much of other inks in the black on, over how many L*, at which chroma left.
+_NO_EXTRAS, _AXIS_L, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 12.0, 65
+#: How often an axis is made neutral and softened.
+_SOFTENED = 3
 #: How firmly near-neutrals have the black that the axis of grays has, and from where they begin to, and do fully.
 _AXIS_BLACK_WEIGHT, _NEAR_ENOUGH, _NEAR_FULLY = 1.0, 1e-3, 0.3
-#: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
-_SPARED_L, _SPARED_EXTRA_L = 0.12, 0.3
-#: From how many of the darkest a black is looked for, and by how much (ΔE) one may print it less well.
-_DARK_TRIES, _PRINTS = 32, 0.1
-#: In a black neutrality counts far more than the last tenth of lightness.
-_NEUTRAL_FIRST = np.array([1.0, 6.0, 6.0])
 
 
 def ink_caps(limits: InkLimits, inks: tuple[str, ...]) -> Array:
@@ -88,7 +87,7 @@ def precompute(model: ForwardModel) -> InverseTables:
     for level in _BLACK_LEVELS if model.black_index is not None else _BLACK_LEVELS[:1]:
         coarse = _walked(model, (_L[::2], _AB[::2]), level)
         starts = np.stack([map_coordinates(coarse[..., k], at, order=1, mode="nearest") for k in range(count)], -1)
-        targets, weights = _preferences(model, np.full(len(grid), level))
+        targets, weights = preferences(model, np.full(len(grid), level))
         out = np.empty((len(grid), count))
         solve_rows(
             model.nodes, model.points, grid, targets, weights, np.ones(count), float(count), _FOCUS, starts, 4, out,
@@ -108,28 +107,13 @@ def _walked(model: ForwardModel, axes: tuple[Array, Array], level: float) -> Arr
     grid = np.stack(np.meshgrid(axes[0], axes[1], axes[1], indexing="ij"), axis=-1)
     aims = lab_to_straight(grid).reshape(-1, 3)
     begin = np.full(count, 0.3)
-    targets, weights = _preferences(model, np.full(len(aims), level))
+    targets, weights = preferences(model, np.full(len(aims), level))
     out = np.empty((len(aims), count))
     follow_rows(
         model.nodes, model.points, aims, targets, weights, np.ones(count), float(count), _FOCUS,
         lab_to_straight(model.lab(begin)), begin, 10, 12, out,
     )  # fmt: skip
     return out.reshape(*grid.shape[:-1], count)
-
-
-def _preferences(model: ForwardModel, black: Array) -> tuple[Array, Array]:
-    targets = np.zeros((len(black), len(model.inks)))
-    weights = np.where(_extras(model), _EXTRA_WEIGHT, _OTHER_WEIGHT)
-    if model.black_index is not None:
-        targets[:, model.black_index] = black
-        weights[model.black_index] = _BLACK_WEIGHT
-    return targets, weights
-
-
-def _extras(model: ForwardModel) -> NDArray[np.bool_]:
-    """Which inks (inks,) come on top of the process colors."""
-    process = {"C", "M", "Y"} <= set(model.inks)
-    return np.array([process and ink not in "CMYK" for ink in model.inks])
 
 
 class Inverse:
@@ -165,7 +149,7 @@ class Inverse:
         return found.reshape(*lab.shape[:-1], len(self.model.inks))
 
     def _with_black(self, straight: Array, place: Array, wanted: Array, rounds: int) -> Array:
-        targets, weights = _preferences(self.model, wanted)
+        targets, weights = preferences(self.model, wanted)
         return self._solve(straight, targets, weights, self._starts(place, wanted), rounds)
 
     def _follow_grays(
@@ -179,10 +163,10 @@ class Inverse:
         if not rows.any():
             return
         wish = found[rows]
-        weights = np.where(_extras(self.model), _EXTRA_WEIGHT, _OTHER_WEIGHT)
+        weights = np.where(extras(self.model), EXTRA_WEIGHT, OTHER_WEIGHT)
         if self._extras_in_black:
             wish = wish + near[rows, None] * (axis.at(aims[rows, 0]) - wish)
-            weights[:] = _AXIS_WEIGHT
+            weights[:] = AXIS_WEIGHT
         if self.model.black_index is not None:
             black = self.model.black_index
             wish[:, black] += np.minimum(near[rows] / _NEAR_FULLY, 1) * (wanted[rows] - wish[:, black])
@@ -206,7 +190,15 @@ class Inverse:
         if self.model.black_index is not None and len(self.model.inks) > 1:
             neutrals, _bounds = self._gray_bounds
             parts.append(GrayAxis(neutrals[::-1, 0], self._held(neutrals, self._gray_black)[::-1]))
-        return joined(parts) if parts else None
+        if len(parts) < 2:
+            return parts[0] if parts else None
+        axis = softened(joined(parts))
+        # What makes the straight way neutral is a part of it, and comes in as softly.
+        for _ in range(_SOFTENED):
+            neutrals = lab_to_straight(np.column_stack([axis.lightness, np.zeros((len(axis.lightness), 2))]))
+            weights = np.full(len(self.model.inks), AXIS_WEIGHT)
+            axis = softened(GrayAxis(axis.lightness, self._solve(neutrals, axis.inks, weights, axis.inks, 16)))
+        return axis
 
     @computed_once
     def _darkest_l(self) -> float:
@@ -216,7 +208,7 @@ class Inverse:
     @property
     def _extras_in_black(self) -> bool:
         """Whether inks beyond the process colors are a part of the darkest neutral."""
-        extra = _extras(self.model)
+        extra = extras(self.model)
         return bool(extra.any() and self._near_darkest[extra].max() >= _NO_EXTRAS)
 
     @property
@@ -347,8 +339,9 @@ class Inverse:
         off, inks = self._held_off(np.repeat(neutrals, LEVELS, axis=0), np.tile(levels, GRAYS))
         others = inks.sum(axis=1) - inks[:, self.model.black_index]
         bounds = gray_bounds(
-            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda black: self._held_off(neutrals, black)[0], most
-        )
+            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda black: self._held_off(neutrals, black)[0],
+            most,
+        )  # fmt: skip
         return neutrals, bounds
 
     @property
@@ -365,10 +358,10 @@ class Inverse:
 
     def _held(self, aims: Array, black: Array) -> Array:
         """Inks (n, inks) of Lab aims (n, 3) from the process colors and so much black (n,)."""
-        targets, weights = _preferences(self.model, black)
+        targets, weights = preferences(self.model, black)
         weights[self.model.black_index] = 1e5
         total = min(self.total, float(self._near_darkest.sum())) if self._extras_in_black else self.total
-        caps = np.where(_extras(self.model), 0.0, self.caps)
+        caps = np.where(extras(self.model), 0.0, self.caps)
         out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
             self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights, caps, total, _FOCUS,
@@ -396,50 +389,7 @@ class Inverse:
 
     @computed_once
     def _near_darkest(self) -> Array:
-        """Inks (inks,) of a neutral next to the darkest that the best of searches from everywhere finds.
-
-        On the last tenths of lightness the search gives up neutrality, and inks run far for nothing that is seen.
-        """
-        extra, caps, spared = _extras(self.model), self.caps, _SPARED_L
-        found = self._dark_neutrals(caps)
-        begin = found[0]
-        if extra.any():
-            # As near to a black of the process colors alone as is dark enough: of many inks the last hundred percent
-            # are not seen, and nothing could lead to them without a leap.
-            spared = _SPARED_EXTRA_L
-            plain = self._dark_neutrals(np.where(extra, 0.0, caps))
-            begin = plain[0]
-            darkest, process = self.model.lab(np.stack([found[0], begin]))[:, 0]
-            if process <= darkest + _SPARED_EXTRA_L - _SPARED_L:
-                found, caps, spared = plain, np.where(extra, 0.0, caps), _SPARED_L
-        aim = lab_to_straight(np.array([[self.model.lab(found[0])[0] + spared, 0.0, 0.0]]))
-        starts = np.vstack([begin, found[:_DARK_TRIES]])
-        aims, wishes = np.repeat(aim, len(starts), axis=0), np.repeat(begin[None], len(starts), axis=0)
-        tries = np.empty_like(starts)
-        solve_rows(
-            self.model.nodes, self.model.points, aims, wishes, np.full(len(begin), _AXIS_WEIGHT), caps, self.total,
-            _NEUTRAL_FIRST, starts, 60, tries,
-        )  # fmt: skip
-        off = np.linalg.norm(lab_to_straight(self.model.lab(tries)) - aim, axis=1)
-        far = np.where(off < off.min() + _PRINTS, ((tries - begin) ** 2).sum(axis=1), np.inf)
-        return np.asarray(tries[np.argmin(far)])
-
-    def _dark_neutrals(self, caps: Array) -> Array:
-        """Inks (n, inks) of what searches for the darkest neutral find, the best first.
-
-        Coarse tables have creases on which any one search may stop.
-        """
-        inks = len(self.model.inks)
-        starts = np.vstack([np.eye(inks), np.array(list(product((0.0, 1.0), repeat=inks)))[:_CORNERS]])
-        starts = np.vstack([starts, np.random.default_rng(1).random((_SCATTERED, inks))])
-        targets, weights = _preferences(self.model, np.ones(len(starts)))
-        found = np.empty_like(starts)
-        solve_rows(
-            self.model.nodes, self.model.points, np.zeros((len(starts), 3)), targets, weights, caps, self.total,
-            _NEUTRAL_FIRST, starts, 40, found,
-        )  # fmt: skip
-        lab = lab_to_straight(self.model.lab(found))
-        return np.asarray(found[np.argsort(lab[:, 0] ** 2 + 36 * (lab[:, 1:] ** 2).sum(axis=1))])
+        return near_darkest(self.model, self.caps, self.total)
 
     @computed_once
     def surface_inks(self) -> Array:
@@ -471,7 +421,7 @@ class Inverse:
     def _slide(self, aims: Array, starts: Array) -> Array:
         """Inks (n, inks) as far out towards straight aims (..., 3) as lightness and hue allow."""
         aims = aims.reshape(-1, 3)
-        targets, weights = _preferences(self.model, np.zeros(len(aims)))
+        targets, weights = preferences(self.model, np.zeros(len(aims)))
         return self._solve(aims, targets, 0.01 * weights, starts, 12, np.array([4.0, 0.6, 4.0]))
 
     def mapping_from(self, source: Boundary, style: Style) -> GamutMapping:
@@ -482,7 +432,7 @@ class Inverse:
 
     def _clip(self, aims: Array, focus: Array) -> Array:
         """Inks (n, inks) of the printable colors nearest to straight aims (n, 3), whatever the black policy."""
-        targets, weights = _preferences(self.model, np.zeros(len(aims)))
+        targets, weights = preferences(self.model, np.zeros(len(aims)))
         starts = self._starts(_places(straight_to_lab(aims * [1.0, 0.5, 0.5])), np.zeros(len(aims)))
         return self._solve(aims, targets, weights, starts, 16, focus)
 
