@@ -176,7 +176,9 @@ def test_hardest_hit_palette_and_the_display(page: Page) -> None:
     marked = (np.abs(canvas(page) - plain).max(axis=-1) > 30).mean()
     assert 0.001 < marked < 0.2
     page.get_by_role("button", name="Palette").click()
-    page.get_by_label("Palette: one color a line").fill("Stone 62 2 8\nFuchsia #ff00ff")
+    page.get_by_label("Color 1", exact=True).fill("Stone 62 2 8")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Fuchsia #ff00ff")
     rows = page.locator(".palette tbody tr")
     expect(rows.first).to_contain_text("prints")
     expect(rows.nth(1)).to_contain_text("out of gamut")
@@ -235,7 +237,8 @@ def test_films_a_negative_and_a_hard_proof_are_handed_over(page: Page) -> None:
     films = pypdfium2.PdfDocument(_downloaded(page, "Download PDF"))
     assert len(films) == 4
     page.get_by_role("button", name="Negative For contact").click()
-    page.get_by_label("Measured wedge: L* of each step, black first").fill("5 20 45 70 90")
+    for step, lightness in enumerate("5 20 45 70 90".split(), 1):
+        page.get_by_label(f"L* of step {step}", exact=True).fill(lightness)
     page.get_by_role("button", name="Table from the wedge").click()
     with page.expect_download() as coming:
         page.get_by_role("button", name="Write a .cube").click()

@@ -1,10 +1,11 @@
-import { useState } from "react";
-import type { Artwork, Condition, Readout, Recipe } from "../../api/client";
+import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from "react";
+import type { Artwork, Condition, PaletteRow, Readout, Recipe } from "../../api/client";
 import { usePalette } from "../../api/queries";
 import { fixed, lab, percent } from "../../shared/figures";
 import { drivenByRgb, inkName } from "../../shared/inks";
 import { usePreference } from "../../shared/preferences";
 import { Triple } from "./PinTable";
+import { isTable, linesOf, linesPasted } from "./paletteLines";
 import type { Look } from "./useLook";
 import { useSettled } from "./useSettled";
 
@@ -16,13 +17,18 @@ interface Props {
   pins: Readout[];
 }
 
-/** Colors typed, pasted or taken from pins: which print, how far off the others are, the nearest that does. */
+/** Colors typed, pasted or taken from pins, a row each: which print, how far off the others are, the nearest that does. */
 export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) {
   const [text, setText] = usePreference("palette", "");
   const [copied, setCopied] = useState(false);
+  const grid = useRef<HTMLTableSectionElement>(null);
   const asked = useSettled(text, 300);
   const found = usePalette(artwork.id, condition.slug, recipe, asked, look.marks.tolerance);
-  const rows = text.trim() ? (found.data ?? []) : [];
+  const rows = text.trim() && !found.error ? (found.data ?? []) : [];
+  const whole = isTable(text);
+  const lines = linesOf(text);
+  const keep = (next: string[]) => setText(next.join("\n"));
+  const changed = (at: number, line: string) => keep([...lines.slice(0, at), line, ...lines.slice(at + 1)]);
   const printed = () =>
     rows
       .map(({ verdict: v }) =>
@@ -38,109 +44,147 @@ export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) 
         ].join("\t"),
       )
       .join("\n");
+
+  function pasted(event: ClipboardEvent, at: number) {
+    const next = linesPasted(lines, at, event.clipboardData.getData("text"));
+    if (!next) return;
+    event.preventDefault();
+    keep(next);
+  }
+  function key(event: KeyboardEvent, at: number) {
+    const to = { Enter: at + 1, ArrowDown: at + 1, ArrowUp: at - 1 }[event.key];
+    if (to === undefined) return;
+    event.preventDefault();
+    grid.current?.querySelectorAll("input")[to]?.focus();
+  }
+  /** Blank lines have no verdict. */
+  const rowOf = (at: number) =>
+    lines[at]?.trim() ? rows[lines.slice(0, at).filter((line) => line.trim()).length] : undefined;
+
   return (
     <div className="palette">
-      <div>
-        <textarea
-          aria-label="Palette: one color a line"
-          placeholder={"One color a line:\nLeaf #2f8f3a\nRust 52.1 38 44\nor CGATS text"}
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />
-        <div className="answers">
-          <button
-            type="button"
-            className="quiet-button"
-            disabled={pins.length === 0}
-            onClick={() =>
-              setText(
-                [
-                  text.trim(),
-                  ...pins.map((row, i) => `pin ${i + 1} ${row.want_lab.map((v) => v.toFixed(2)).join(" ")}`),
-                ]
-                  .filter(Boolean)
-                  .join("\n"),
-              )
-            }
-          >
-            Add the pins
-          </button>
-          <button
-            type="button"
-            className="quiet-button"
-            disabled={rows.length === 0}
-            onClick={() => void navigator.clipboard.writeText(printed()).then(() => setCopied(true))}
-          >
-            {copied ? "Copied" : "Copy the table"}
-          </button>
-        </div>
+      <div className="answers">
+        <button
+          type="button"
+          className="quiet-button"
+          disabled={pins.length === 0 || whole}
+          onClick={() =>
+            keep([
+              ...lines.filter((line) => line.trim()),
+              ...pins.map((row, i) => `pin ${i + 1} ${row.want_lab.map((v) => v.toFixed(2)).join(" ")}`),
+            ])
+          }
+        >
+          Add the pins
+        </button>
+        <button
+          type="button"
+          className="quiet-button"
+          disabled={rows.length === 0}
+          onClick={() => void navigator.clipboard.writeText(printed()).then(() => setCopied(true))}
+        >
+          {copied ? "Copied" : "Copy the table"}
+        </button>
+        <button type="button" className="quiet-button" disabled={!text.trim()} onClick={() => setText("")}>
+          Clear
+        </button>
+        <span className={found.error && text.trim() ? "strong" : "soft"} role="status">
+          {found.error && text.trim()
+            ? found.error.message
+            : "Like Leaf #2f8f3a or Rust 52.1 38 44; lists and CGATS can be pasted."}
+        </span>
       </div>
-      {found.error && text.trim() ? (
-        <p className="notice">{found.error.message}</p>
-      ) : (
-        <div className="pins" data-stale={found.isPlaceholderData}>
-          <table>
-            <thead>
-              <tr>
-                <th>Color</th>
-                <th>L*a*b*</th>
-                <th>Verdict</th>
-                <th>ΔE00</th>
-                <th>Nearest here</th>
-                <th>
-                  <span className="inks">
-                    {condition.inks.map((ink) => (
-                      <span key={ink}>
-                        {inkName(ink)}
-                        {!drivenByRgb(condition.inks) && " %"}
-                      </span>
-                    ))}
-                  </span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map(({ verdict, swatch, printed_swatch }, index) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: names may repeat
-                <tr key={index}>
-                  <td>
-                    <span className="swatch" style={{ background: swatch }} />
-                    <span className="swatch last" style={{ background: printed_swatch }} />
-                    {verdict.name}
-                  </td>
-                  <td>
-                    <Triple values={verdict.lab} />
-                  </td>
-                  <td className={verdict.prints ? "" : "strong"}>
-                    {verdict.prints ? "prints" : "out of gamut"}
-                  </td>
-                  <td>{fixed(verdict.delta_e)}</td>
-                  <td>
-                    <Triple values={verdict.printed_lab} />
-                  </td>
-                  <td
-                    title={`sum ${percent(Object.values(verdict.inks_percent).reduce((a, b) => a + b, 0))}`}
-                  >
-                    <span className="inks">
-                      {Object.entries(verdict.driving ?? verdict.inks_percent).map(([ink, value]) => (
-                        <span key={ink}>{fixed(value, 0)}</span>
-                      ))}
+      <div className="pins" data-stale={found.isPlaceholderData}>
+        <table>
+          <thead>
+            <tr>
+              <th>Color</th>
+              <th>L*a*b*</th>
+              <th>Verdict</th>
+              <th>ΔE00</th>
+              <th>Nearest here</th>
+              <th>
+                <span className="inks">
+                  {condition.inks.map((ink) => (
+                    <span key={ink}>
+                      {inkName(ink)}
+                      {!drivenByRgb(condition.inks) && " %"}
                     </span>
-                  </td>
-                </tr>
-              ))}
-              {rows.length === 0 && (
-                <tr>
-                  <td className="soft" colSpan={6}>
-                    Type or paste colors at the left; each gets its verdict for {condition.name} with the
-                    limits and the black in force.
-                  </td>
-                </tr>
-              )}
-            </tbody>
-          </table>
-        </div>
-      )}
+                  ))}
+                </span>
+              </th>
+            </tr>
+          </thead>
+          <tbody ref={grid}>
+            {whole
+              ? rows.map((row, at) => (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: names may repeat
+                  <tr key={at}>
+                    <td>
+                      <Swatches row={row} />
+                      {row.verdict.name}
+                    </td>
+                    <Verdict row={row} />
+                  </tr>
+                ))
+              : [...lines, ""].map((line, at) => (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: a line is where it stands
+                  <tr key={at}>
+                    <td>
+                      <span className="typed">
+                        <Swatches row={rowOf(at)} />
+                        <input
+                          className="field"
+                          aria-label={`Color ${at + 1}`}
+                          placeholder={at === lines.length ? "a further color" : ""}
+                          value={line}
+                          onChange={(event) => changed(at, event.target.value)}
+                          onBlur={() => keep(lines.filter((each) => each.trim()))}
+                          onPaste={(event) => pasted(event, at)}
+                          onKeyDown={(event) => key(event, at)}
+                        />
+                      </span>
+                    </td>
+                    <Verdict row={rowOf(at)} />
+                  </tr>
+                ))}
+          </tbody>
+        </table>
+      </div>
     </div>
+  );
+}
+
+function Swatches({ row }: { row: PaletteRow | undefined }) {
+  return (
+    <>
+      <span className="swatch" style={{ background: row?.swatch ?? "transparent" }} />
+      <span className="swatch last" style={{ background: row?.printed_swatch ?? "transparent" }} />
+    </>
+  );
+}
+
+function Verdict({ row }: { row: PaletteRow | undefined }) {
+  if (!row) return <td colSpan={5} />;
+  const { verdict } = row;
+  const sum = Object.values(verdict.inks_percent).reduce((a, b) => a + b, 0);
+  return (
+    <>
+      <td>
+        <Triple values={verdict.lab} />
+      </td>
+      <td className={verdict.prints ? "" : "strong"}>{verdict.prints ? "prints" : "out of gamut"}</td>
+      <td>{fixed(verdict.delta_e)}</td>
+      <td>
+        <Triple values={verdict.printed_lab} />
+      </td>
+      <td title={`sum ${percent(sum)}`}>
+        <span className="inks">
+          {Object.entries(verdict.driving ?? verdict.inks_percent).map(([ink, value]) => (
+            <span key={ink}>{fixed(value, 0)}</span>
+          ))}
+        </span>
+      </td>
+    </>
   );
 }

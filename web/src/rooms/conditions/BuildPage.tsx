@@ -15,6 +15,7 @@ import { useRuns } from "../../api/queries";
 import { fixed, lab, percent } from "../../shared/figures";
 import { drivenByRgb, inkColor, inkNames } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
+import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { PerceptualStyle } from "../../shared/ui/PerceptualStyle";
 import { RunLine } from "../../shared/ui/RunLine";
@@ -37,7 +38,16 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
   const presets = usePresets();
   const build = useBuild(condition.slug);
   const runs = useRuns();
-  const [settings, setSettings] = useState<BuildSettings>({ ...begun, name: `${begun.name}, variant` });
+  const from = JSON.stringify(begun);
+  const fresh = { ...begun, name: `${begun.name}, variant` };
+  // What was set stays over a look at another page, as long as the profile that it began with is the same.
+  const [left, setLeft] = usePreference<{ from: string; settings: BuildSettings } | null>(
+    `build.${condition.slug}`,
+    null,
+  );
+  const settings = left?.from === from ? left.settings : fresh;
+  const setSettings = (next: BuildSettings) => setLeft({ from, settings: next });
+  const changed = JSON.stringify(settings) !== JSON.stringify(fresh);
   const [kept, setKept] = useState<BuildSettings>(begun);
   const found = useVariant(condition.slug, settings);
   const before = useVariant(condition.slug, kept);
@@ -191,6 +201,9 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
               Build this profile
             </Button>
             <Button onClick={() => setKept(settings)}>Keep as comparison</Button>
+            <Button disabled={!changed} onClick={() => setLeft(null)}>
+              Begin again
+            </Button>
           </div>
           <p className="soft">It becomes a condition of its own, in draft; this one stays as it is.</p>
           {build.error && <p className="notice">{build.error.message}</p>}

@@ -200,6 +200,7 @@ export function DeliverPanel(props: PanelProps) {
         <FilmSettings
           film={deliver.film}
           inks={condition.inks}
+          off={recipe.adjust.regions?.length ? [] : recipe.ink.without}
           onMove={(film) => control.change(withDeliver({ film }))}
           onRest={(film) => keep({ film })}
         />

@@ -18,12 +18,14 @@ const SWITCHES = [
 interface Props {
   film: Film;
   inks: string[];
+  /** Inks that the separation does without. */
+  off?: string[];
   onMove: (film: Film) => void;
   onRest: (film: Film) => void;
 }
 
 /** Halftoned or gray, ruling, angle, dot shape, and what stands in the margin. */
-export function FilmSettings({ film, inks, onMove, onRest }: Props) {
+export function FilmSettings({ film, inks, off = [], onMove, onRest }: Props) {
   const [notes, setNotes] = useState(film.notes);
   useEffect(() => setNotes(film.notes), [film.notes]);
   const move = (part: Partial<Film>) => onMove({ ...film, ...part });
@@ -81,19 +83,25 @@ export function FilmSettings({ film, inks, onMove, onRest }: Props) {
             ]}
             onChange={(shape) => rest({ shape })}
           />
-          {inks.map((ink, index) => (
-            <SliderSetting
-              key={ink}
-              label={`Angle of ${ink}`}
-              value={angleOf(ink, index)}
-              min={0}
-              max={179}
-              step={0.5}
-              text={`${fixed(angleOf(ink, index))}°`}
-              onMove={(angle) => move({ angles: withAngle(ink, angle) })}
-              onRest={(angle) => rest({ angles: withAngle(ink, angle) })}
-            />
-          ))}
+          {inks.map((ink, index) =>
+            off.includes(ink) ? (
+              <p key={ink} className="soft">
+                {ink} is not used: its film is blank.
+              </p>
+            ) : (
+              <SliderSetting
+                key={ink}
+                label={`Angle of ${ink}`}
+                value={angleOf(ink, index)}
+                min={0}
+                max={179}
+                step={0.5}
+                text={`${fixed(angleOf(ink, index))}°`}
+                onMove={(angle) => move({ angles: withAngle(ink, angle) })}
+                onRest={(angle) => rest({ angles: withAngle(ink, angle) })}
+              />
+            ),
+          )}
         </div>
       )}
       <div>

@@ -1,9 +1,10 @@
 import Button from "@mui/material/Button";
-import { useRef, useState } from "react";
+import { useRef } from "react";
 import { api, type CurvePoints, type Recipe, taken } from "../../../api/client";
 import { useToneTable } from "../../../api/queries";
 import { CurveEditor } from "./CurveEditor";
 import { FilmSettings } from "./FilmSettings";
+import { WedgeGrid } from "./WedgeGrid";
 
 type Negative = Recipe["deliver"]["negative"];
 
@@ -23,7 +24,6 @@ interface Props {
 export function NegativePanel({ negative, name, onMove, onRest }: Props) {
   const read = useToneTable();
   const input = useRef<HTMLInputElement>(null);
-  const [wedge, setWedge] = useState("");
   const points = negative.table.curve.points;
   const withPoints = (next: CurvePoints): Negative => ({ ...negative, table: { curve: { points: next } } });
   const take = (kind: "wedge" | "cube", text: string) =>
@@ -59,18 +59,8 @@ export function NegativePanel({ negative, name, onMove, onRest }: Props) {
           onMove={(next) => onMove(withPoints(next))}
           onRest={(next) => onRest(withPoints(next))}
         />
-        <textarea
-          className="field"
-          rows={2}
-          aria-label="Measured wedge: L* of each step, black first"
-          placeholder="L* of the wedge's 21 steps, black first"
-          value={wedge}
-          onChange={(event) => setWedge(event.target.value)}
-        />
+        <WedgeGrid onMade={(text) => take("wedge", text)} />
         <div className="answers">
-          <Button disabled={!wedge.trim()} onClick={() => take("wedge", wedge)}>
-            Table from the wedge
-          </Button>
           <Button onClick={() => input.current?.click()}>Read a .cube</Button>
           <Button onClick={() => void writeCube()}>Write a .cube</Button>
         </div>

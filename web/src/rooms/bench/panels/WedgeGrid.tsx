@@ -1,0 +1,70 @@
+import Button from "@mui/material/Button";
+import { type ClipboardEvent, useRef, useState } from "react";
+
+const STEPS = 21;
+const EMPTY = Array.from({ length: STEPS }, () => "");
+
+/** Measured L* of a wedge's steps, black first, in a grid to type or paste into, or from a file. */
+export function WedgeGrid({ onMade }: { onMade: (text: string) => void }) {
+  const [steps, setSteps] = useState(EMPTY);
+  const input = useRef<HTMLInputElement>(null);
+  const filled = steps.filter((step) => step.trim());
+  // Steps stand for even tones: one left out in the middle would move all that follow.
+  const gap = steps.findIndex((step, at) => !step.trim() && steps.slice(at).some((each) => each.trim()));
+
+  function pasted(event: ClipboardEvent, at: number) {
+    const values = event.clipboardData
+      .getData("text")
+      .split(/[\s;]+/)
+      .filter(Boolean);
+    if (values.length < 2) return;
+    event.preventDefault();
+    const next = [...steps.slice(0, at), ...values];
+    setSteps([...next, ...steps.slice(next.length)]);
+  }
+
+  return (
+    <>
+      <fieldset className="wedge">
+        <legend>L* of the wedge&rsquo;s steps, black first</legend>
+        {steps.map((step, at) => (
+          <input
+            // biome-ignore lint/suspicious/noArrayIndexKey: a step is where it stands
+            key={at}
+            className="field"
+            inputMode="decimal"
+            aria-label={`L* of step ${at + 1}`}
+            value={step}
+            onChange={(event) => setSteps(steps.map((each, i) => (i === at ? event.target.value : each)))}
+            onPaste={(event) => pasted(event, at)}
+          />
+        ))}
+      </fieldset>
+      {gap >= 0 && <p className="soft">Step {gap + 1} is missing.</p>}
+      <div className="answers">
+        <Button
+          disabled={filled.length < 5 || gap >= 0}
+          onClick={() => onMade(filled.map((step) => step.replace(",", ".")).join(" "))}
+        >
+          Table from the wedge
+        </Button>
+        <Button onClick={() => input.current?.click()}>Read a wedge</Button>
+        <Button disabled={filled.length === 0} onClick={() => setSteps(EMPTY)}>
+          Clear
+        </Button>
+      </div>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".txt,.cgats,.csv"
+        aria-label="Measured wedge as a file"
+        onChange={async (event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (file) onMade(await file.text());
+        }}
+      />
+    </>
+  );
+}
