@@ -17,6 +17,8 @@ Array = NDArray[np.float64]
 _CORNERS, _SCATTERED = 64, 48
 #: In a black neutrality counts far more than the last tenth of lightness.
 _NEUTRAL_FIRST = np.array([1.0, 6.0, 6.0])
+#: What counts where there is none to speak of: where it is lighter than some color by so much L*.
+_NEAREST_TO_BLACK, _NO_NEUTRAL_L = np.array([1.0, 1.0, 1.0]), 25.0
 #: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
 _SPARED_L, _SPARED_EXTRA_L = 0.12, 0.4
 #: From how many of the darkest a black is looked for, and by how much (ΔE) one may print it less well.
@@ -32,6 +34,11 @@ def near_darkest(model: ForwardModel, caps: Array, total: float) -> Array:
     """
     extra, spared = extras(model), _SPARED_L
     found = _dark_neutrals(model, caps, total)
+    anyhow = _dark_neutrals(model, caps, total, _NEAREST_TO_BLACK)[0]
+    neutral_l, anyhow_l = model.lab(np.stack([found[0], anyhow]))[:, 0]
+    if neutral_l > anyhow_l + _NO_NEUTRAL_L:
+        # Inks like cyan and magenta alone have no gray but paper: their black is the darkest color.
+        return anyhow
     begin = found[0]
     if extra.any():
         spared = _SPARED_EXTRA_L
@@ -53,7 +60,7 @@ def near_darkest(model: ForwardModel, caps: Array, total: float) -> Array:
     return np.asarray(tries[np.argmin(far)])
 
 
-def _dark_neutrals(model: ForwardModel, caps: Array, total: float) -> Array:
+def _dark_neutrals(model: ForwardModel, caps: Array, total: float, focus: Array = _NEUTRAL_FIRST) -> Array:
     """Inks (n, inks) of what searches for the darkest neutral find, the best first.
 
     Coarse tables have creases on which any one search may stop.
@@ -64,8 +71,7 @@ def _dark_neutrals(model: ForwardModel, caps: Array, total: float) -> Array:
     targets, weights = preferences(model, np.ones(len(starts)))
     found = np.empty_like(starts)
     solve_rows(
-        model.nodes, model.points, np.zeros((len(starts), 3)), targets, weights, caps, total, _NEUTRAL_FIRST, starts, 40,
-        found,
+        model.nodes, model.points, np.zeros((len(starts), 3)), targets, weights, caps, total, focus, starts, 40, found,
     )  # fmt: skip
     lch = lab_to_lch(lab_to_straight(model.lab(found)))
-    return np.asarray(found[np.argsort(lch[:, 0] ** 2 + (_NEUTRAL_FIRST[1] * lch[:, 1]) ** 2)])
+    return np.asarray(found[np.argsort(lch[:, 0] ** 2 + (focus[1] * lch[:, 1]) ** 2)])
