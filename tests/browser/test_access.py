@@ -145,7 +145,7 @@ def test_a_guide_ticks_itself_off_as_the_work_is_done(page: Page) -> None:
     expect(page.locator(".formats.pointed-at")).to_be_visible()
     page.get_by_role("button", name="Negative For contact").click()
     expect(guide.get_by_role("status")).to_have_text("Step 3 of 5")
-    for step, lightness in enumerate("5 20 45 70 90".split(), 1):
+    for step, lightness in enumerate(["5", "20", "45", "70", "90"], 1):
         page.get_by_label(f"L* of step {step}", exact=True).fill(lightness)
     page.get_by_role("button", name="Table from the wedge").click()
     expect(guide.get_by_role("status")).to_have_text("Step 4 of 5")
