@@ -156,6 +156,13 @@ def test_a_sheet_of_variants_from_which_one_is_taken(page: Page) -> None:
     expect(cards.last).to_contain_text("largest")
     means = [float(re.search(r"ΔE00 ([\d.]+) mean", text)[1]) for text in cards.all_inner_texts()]  # type: ignore[index]
     assert means == sorted(means)
+    choose(page, "Order of the sheet", "least ink")
+    expect(cards.last).to_contain_text(re.compile(r"Ink \d+ % mean, \d+ % largest · \d+\.\d\d EUR for 1 copy"))
+    inks = [int(re.search(r"Ink (\d+) % mean", text)[1]) for text in cards.all_inner_texts()]  # type: ignore[index]
+    assert inks == sorted(inks)
+    cards.first.focus()
+    page.keyboard.press("ArrowRight")
+    expect(cards.nth(1)).to_be_focused()
     name = cards.nth(1).locator("b").inner_text()
     page.keyboard.press("2")
     settled(page)

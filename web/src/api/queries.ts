@@ -173,18 +173,23 @@ export function useDifferences(
   });
 }
 
+/** What inks a recipe takes, as a query that may stand among others. */
+export const inkFigures = (artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) => ({
+  queryKey: ["ink", artworkId, slug, recipe, copies],
+  queryFn: async () =>
+    (await taken(
+      api.POST("/api/bench/{artwork_id}/{slug}/ink", {
+        params: place(artworkId, slug),
+        body: { recipe: recipe as Recipe, tolerance: 3, copies },
+      }),
+    )) as InkFigures,
+});
+
 export function useInkFigures(artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) {
   return useQuery({
-    queryKey: ["ink", artworkId, slug, recipe, copies],
+    ...inkFigures(artworkId, slug, recipe, copies),
     enabled: recipe !== undefined,
     placeholderData: keepPreviousData,
-    queryFn: async () =>
-      (await taken(
-        api.POST("/api/bench/{artwork_id}/{slug}/ink", {
-          params: place(artworkId, slug),
-          body: { recipe: recipe as Recipe, tolerance: 3, copies },
-        }),
-      )) as InkFigures,
   });
 }
 

@@ -232,7 +232,7 @@ function Bench({ artwork, condition, conditions }: Props) {
           {look.station === "source" && isAsked(artwork, recipe) ? (
             <QuestionStage artwork={artwork} condition={condition} conditions={conditions} recipe={recipe} />
           ) : look.layout === "sheet" ? (
-            <Sheet {...panel} crop={crop} onTake={(next) => control.keep(next)} />
+            <Sheet {...panel} crop={crop} copies={copies} onTake={(next) => control.keep(next)} />
           ) : (
             <Stage
               {...shared}

@@ -1,20 +1,27 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useQueries } from "@tanstack/react-query";
-import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import {
+  type KeyboardEvent as ReactKeyboardEvent,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
 import { useNavigate } from "react-router";
 import {
   type Artwork,
   api,
   type Condition,
   type Differences,
+  type InkFigures,
   type Intent,
   type Recipe,
   type RecipeState,
   taken,
   type View,
 } from "../../api/client";
-import { useBlackKinds } from "../../api/queries";
+import { inkFigures, useBlackKinds } from "../../api/queries";
 import { fixed, percent } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { type Crop, framed } from "./geometry";
@@ -24,14 +31,20 @@ import { usePicture } from "./usePicture";
 import { viewOf } from "./view";
 
 const INTENTS: Intent[] = ["perceptual", "relative", "saturation", "absolute"];
-const ORDERS = {
+type Figure = (row: { figures: Differences | undefined; ink: InkFigures | undefined }) => number | undefined;
+const meanInk = (ink: InkFigures) => ink.coverage.mean_percent.reduce((sum, each) => sum + each, 0);
+/** Money is told where the condition says what at least one ink costs. */
+const costOf = (ink: InkFigures | undefined) =>
+  ink?.cost && Object.keys(ink.cost.grams).length > 0 ? ink.cost : undefined;
+const ORDERS: Record<string, Figure | undefined> = {
   "as chosen": undefined,
-  "least out of gamut": (d: Differences) => d.out_of_gamut_share,
-  "least mean ΔE00": (d: Differences) => d.mean,
-  "least ΔE00, 95 % below": (d: Differences) => d.p95,
-  "least largest ΔE00": (d: Differences) => d.worst,
-} as const;
-type Order = keyof typeof ORDERS;
+  "least out of gamut": (row) => row.figures?.out_of_gamut_share,
+  "least mean ΔE00": (row) => row.figures?.mean,
+  "least ΔE00, 95 % below": (row) => row.figures?.p95,
+  "least largest ΔE00": (row) => row.figures?.worst,
+  "least ink": (row) => row.ink && meanInk(row.ink),
+  "least cost": (row) => costOf(row.ink)?.total_money,
+};
 const MOST = 12;
 
 interface Choice {
@@ -54,17 +67,18 @@ interface Props {
   recipe: Recipe;
   look: Look;
   crop: Crop | undefined;
+  copies: number;
   onTake: (recipe: Recipe) => void;
 }
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
 /** Several variants as a contact sheet of the same picture, their figures under each; a figure key takes one. */
-export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTake }: Props) {
+export function Sheet({ artwork, condition, conditions, recipe, look, crop, copies, onTake }: Props) {
   const kinds = useBlackKinds();
   const navigate = useNavigate();
   const [choice, setChoice] = usePreference<Choice>("sheet", { slugs: [], intents: INTENTS, blacks: [] });
-  const [order, setOrder] = useState<Order>("as chosen");
+  const [order, setOrder] = useState("as chosen");
   const slugs = choice.slugs.filter((slug) => conditions.some((each) => each.slug === slug));
   const shown = slugs.length ? slugs : [condition.slug];
 
@@ -118,9 +132,16 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTa
         )) as Differences,
     })),
   });
+  const inks = useQueries({
+    queries: some.map((variant) => inkFigures(artwork.id, variant.slug, variant.recipe, copies)),
+  });
   const rank = ORDERS[order];
-  const rows = some.map((variant, index) => ({ variant, figures: figures[index]?.data }));
-  if (rank) rows.sort((a, b) => (a.figures ? rank(a.figures) : 1e9) - (b.figures ? rank(b.figures) : 1e9));
+  const rows = some.map((variant, index) => ({
+    variant,
+    figures: figures[index]?.data,
+    ink: inks[index]?.data,
+  }));
+  if (rank) rows.sort((a, b) => (rank(a) ?? 1e9) - (rank(b) ?? 1e9));
 
   function take(variant: Variant | undefined) {
     if (!variant) return;
@@ -155,9 +176,12 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTa
     <div className="sheet">
       <div
         className="sheet-grid"
+        role="toolbar"
+        aria-label="Variants"
         style={{ gridTemplateColumns: `repeat(${columns(rows.length)}, minmax(0, 1fr))` }}
+        onKeyDown={(event) => moveFocus(event, columns(rows.length))}
       >
-        {rows.map(({ variant, figures: found }, index) => (
+        {rows.map(({ variant, figures: found, ink }, index) => (
           <VariantCard
             key={variant.key}
             artwork={artwork}
@@ -165,6 +189,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTa
             view={viewOf(look)}
             crop={crop}
             figures={found}
+            ink={ink}
             taken={variant.slug === condition.slug && same(variant.recipe, recipe)}
             number={index + 1}
             onTake={() => take(variant)}
@@ -218,7 +243,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTa
           size="small"
           value={order}
           inputProps={{ "aria-label": "Order of the sheet" }}
-          onChange={(event) => setOrder(event.target.value as Order)}
+          onChange={(event) => setOrder(event.target.value)}
         >
           {Object.keys(ORDERS).map((each) => (
             <MenuItem key={each} value={each}>
@@ -236,6 +261,28 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, onTa
   );
 }
 
+/** Arrow keys go from one variant to its neighbors. */
+function moveFocus(event: ReactKeyboardEvent<HTMLElement>, across: number) {
+  const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: across, ArrowUp: -across }[event.key];
+  const cards = [...event.currentTarget.querySelectorAll<HTMLElement>(".variant")];
+  const at = cards.indexOf(document.activeElement as HTMLElement);
+  const next = by && at >= 0 ? cards[at + by] : undefined;
+  if (!next) return;
+  event.preventDefault();
+  event.stopPropagation();
+  next.focus();
+}
+
+function inkInWords(ink: InkFigures): string {
+  const cost = costOf(ink);
+  const money =
+    cost &&
+    `${fixed(cost.total_money, 2)} ${cost.currency} for ${cost.copies} ${cost.copies === 1 ? "copy" : "copies"}`;
+  return [`Ink ${percent(meanInk(ink))} mean, ${percent(ink.coverage.largest_percent)} largest`, money]
+    .filter(Boolean)
+    .join(" · ");
+}
+
 const columns = (count: number) => (count < 2 ? 1 : count < 5 ? 2 : count < 10 ? 3 : 4);
 
 const same = (one: Recipe, other: Recipe) =>
@@ -247,12 +294,23 @@ interface CardProps {
   view: View;
   crop: Crop | undefined;
   figures: Differences | undefined;
+  ink: InkFigures | undefined;
   taken: boolean;
   number: number;
   onTake: () => void;
 }
 
-function VariantCard({ artwork, variant, view, crop, figures, taken: inForce, number, onTake }: CardProps) {
+function VariantCard({
+  artwork,
+  variant,
+  view,
+  crop,
+  figures,
+  ink,
+  taken: inForce,
+  number,
+  onTake,
+}: CardProps) {
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
@@ -303,6 +361,7 @@ function VariantCard({ artwork, variant, view, crop, figures, taken: inForce, nu
               ? `${percent(figures.out_of_gamut_share * 100, 1)} out of gamut · ΔE00 ${fixed(figures.mean)} mean · 95 % below ${fixed(figures.p95)} · largest ${fixed(figures.worst)}`
               : "…")}
         </span>
+        <span>{ink ? inkInWords(ink) : "…"}</span>
       </span>
     </button>
   );
