@@ -276,7 +276,7 @@ def black_by_total(
 ) -> Array:
     """L* of the darkest neutral for each total ink in percent (n,), to be drawn and read."""
     tables = tables or precompute(model)
-    return np.array([Inverse(model, tables, black, InkLimits(float(t))).black_point_lab[0] for t in totals])
+    return np.array([Inverse(model, tables, black, InkLimits(float(t))).darkest_l for t in totals])
 
 
 def automatic_total(

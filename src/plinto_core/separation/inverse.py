@@ -201,8 +201,8 @@ class Inverse:
         return axis
 
     @computed_once
-    def _darkest_l(self) -> float:
-        """L* of the darkest neutral."""
+    def darkest_l(self) -> float:
+        """L* of the darkest neutral: that of the black point, at a tenth of its cost."""
         return float(self.model.lab(self._near_darkest)[0])
 
     @property
@@ -214,7 +214,7 @@ class Inverse:
     @property
     def _middle_l(self) -> float:
         """The gray from which on the way to a black with extra inks goes straight."""
-        return float(min(self._darkest_l + _AXIS_L, 90.0))
+        return float(min(self.darkest_l + _AXIS_L, 90.0))
 
     @computed_once
     def _middle(self) -> Array:
@@ -256,7 +256,7 @@ class Inverse:
         gray = map_coordinates(self.tables.gray_component, place, order=1, mode="nearest")
         alone = np.zeros(len(self.model.inks))
         alone[black] = self.caps[black]
-        solid, darkest = self.model.lab(alone)[0], self._darkest_l
+        solid, darkest = self.model.lab(alone)[0], self.darkest_l
         # The ramp begins half its length before solid black alone gives out, so that it has no edge.
         begin = solid + 0.5 * (solid - darkest)
         t = np.clip((begin - aims[:, 0]) / max(begin - darkest, 1.0), 0, 1)
@@ -332,7 +332,7 @@ class Inverse:
     def _gray_bounds(self) -> tuple[Array, GrayBounds]:
         """Lab (n, 3) of neutrals from paper to black, or to where the way to a black with extra inks begins, and what
         bounds their black."""
-        dark = self._middle_l if self._extras_in_black else self._darkest_l
+        dark = self._middle_l if self._extras_in_black else self.darkest_l
         neutrals = np.column_stack([np.linspace(100, dark, GRAYS), np.zeros((GRAYS, 2))])
         most = float(self._near_darkest[self.model.black_index]) if self._extras_in_black else 1.0
         levels = np.linspace(0, self.caps[self.model.black_index], LEVELS)

@@ -201,9 +201,11 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
               Build this profile
             </Button>
             <Button onClick={() => setKept(settings)}>Keep as comparison</Button>
-            <Button disabled={!changed} onClick={() => setLeft(null)}>
-              Begin again
-            </Button>
+            {changed && (
+              <button type="button" className="quiet-button" onClick={() => setLeft(null)}>
+                Begin again
+              </button>
+            )}
           </div>
           <p className="soft">It becomes a condition of its own, in draft; this one stays as it is.</p>
           {build.error && <p className="notice">{build.error.message}</p>}

@@ -25,8 +25,18 @@ export function WedgeGrid({ onMade }: { onMade: (text: string) => void }) {
 
   return (
     <>
-      <fieldset className="wedge">
-        <legend>L* of the wedge&rsquo;s steps, black first</legend>
+      <div className="head-line">
+        <span>L* of the wedge&rsquo;s steps, black first</span>
+        <button
+          type="button"
+          className="quiet-button"
+          disabled={filled.length === 0}
+          onClick={() => setSteps(EMPTY)}
+        >
+          Clear
+        </button>
+      </div>
+      <fieldset className="wedge" aria-label="L* of the wedge's steps, black first">
         {steps.map((step, at) => (
           <input
             // biome-ignore lint/suspicious/noArrayIndexKey: a step is where it stands
@@ -49,9 +59,6 @@ export function WedgeGrid({ onMade }: { onMade: (text: string) => void }) {
           Table from the wedge
         </Button>
         <Button onClick={() => input.current?.click()}>Read a wedge</Button>
-        <Button disabled={filled.length === 0} onClick={() => setSteps(EMPTY)}>
-          Clear
-        </Button>
       </div>
       <input
         ref={input}
