@@ -41,8 +41,7 @@ def variant(model: ForwardModel, tables: InverseTables, black: BlackPolicy, limi
     most = 100.0 * len(model.inks)
     totals = np.unique(np.clip(limits.total_percent + _AROUND, 60, min(most, 400.0)))
     darkness = [
-        (float(total), Inverse(model, tables, black, _with_total(limits, total)).darkest_l)
-        for total in totals
+        (float(total), Inverse(model, tables, black, _with_total(limits, total)).darkest_l) for total in totals
     ]
     return Variant(
         tuple(

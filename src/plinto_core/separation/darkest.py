@@ -38,7 +38,7 @@ def near_darkest(model: ForwardModel, caps: Array, total: float) -> Array:
     neutral_l, anyhow_l = model.lab(np.stack([found[0], anyhow]))[:, 0]
     if neutral_l > anyhow_l + _NO_NEUTRAL_L:
         # Inks like cyan and magenta alone have no gray but paper: their black is the darkest color.
-        return anyhow
+        return np.asarray(anyhow)
     begin = found[0]
     if extra.any():
         spared = _SPARED_EXTRA_L
