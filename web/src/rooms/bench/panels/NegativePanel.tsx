@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { useRef } from "react";
 import { api, type CurvePoints, type Recipe, taken } from "../../../api/client";
 import { useToneTable } from "../../../api/queries";
+import { FileInput } from "../../../shared/ui/FileInput";
 import { CurveEditor } from "./CurveEditor";
 import { FilmSettings } from "./FilmSettings";
 import { WedgeGrid } from "./WedgeGrid";
@@ -64,17 +65,11 @@ export function NegativePanel({ negative, name, onMove, onRest }: Props) {
           <Button onClick={() => input.current?.click()}>Read a .cube</Button>
           <Button onClick={() => void writeCube()}>Write a .cube</Button>
         </div>
-        <input
-          ref={input}
-          type="file"
-          hidden
+        <FileInput
+          at={input}
+          label="Tone table as .cube"
           accept=".cube"
-          aria-label="Tone table as .cube"
-          onChange={async (event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) take("cube", await file.text());
-          }}
+          onFile={(file) => void file.text().then((text) => take("cube", text))}
         />
         {read.error && (
           <p className="notice" role="alert">

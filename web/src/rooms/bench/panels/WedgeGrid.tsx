@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
 import { type ClipboardEvent, useRef, useState } from "react";
+import { FileInput } from "../../../shared/ui/FileInput";
 
 const STEPS = 21;
 const EMPTY = Array.from({ length: STEPS }, () => "");
@@ -60,17 +61,11 @@ export function WedgeGrid({ onMade }: { onMade: (text: string) => void }) {
         </Button>
         <Button onClick={() => input.current?.click()}>Read a wedge</Button>
       </div>
-      <input
-        ref={input}
-        type="file"
-        hidden
+      <FileInput
+        at={input}
+        label="Measured wedge as a file"
         accept=".txt,.cgats,.csv"
-        aria-label="Measured wedge as a file"
-        onChange={async (event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) onMade(await file.text());
-        }}
+        onFile={(file) => void file.text().then(onMade)}
       />
     </>
   );
