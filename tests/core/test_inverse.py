@@ -5,6 +5,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from plinto_core import __version__
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.measurement.chart import characterization_chart
@@ -139,3 +140,33 @@ def test_any_number_of_inks_fits_and_inverts(inks):
     error = delta_e_2000(model.lab(inverse.inks(wanted)), wanted)
     assert error.mean() < 0.2
     assert inverse.inks(wanted).sum(axis=1).max() <= 2.8 + 1e-9
+
+
+#: What a separation for Halden Silk 150 was when the version was raised: inks of twelve colors, GCR, 300 %.
+RECORDED = (
+    "0.2.0",
+    [
+        ([95, 0, 0], [0.042, 0.0284, 0.0252, 0.0002]),
+        ([70, 0, 0], [0.2401, 0.1718, 0.1537, 0.0419]),
+        ([40, 0, 0], [0.4619, 0.3508, 0.321, 0.2347]),
+        ([20, 0, 0], [0.6686, 0.5343, 0.5056, 0.4949]),
+        ([10, 0, 0], [0.7658, 0.6186, 0.6209, 0.9142]),
+        ([0, 0, 0], [0.7821, 0.6346, 0.6445, 0.9389]),
+        ([60, 50, 40], [0, 0.5771, 0.5216, 0.0228]),
+        ([35, 20, -50], [0.785, 0.6421, 0, 0]),
+        ([25, -15, 12], [0.8297, 0.4242, 0.9596, 0.3223]),
+        ([88, -5, 90], [0, 0.0164, 1, 0.0556]),
+        ([50, -45, 20], [0.7475, 0.0388, 0.7223, 0.1307]),
+        ([15, 10, -12], [0.8466, 0.8894, 0.3262, 0.3612]),
+    ],
+)
+
+
+def test_what_is_separated_changes_only_with_the_version(condition):
+    """A run sheet tells by the version whether its file can be made again to the bit. Whoever changes what comes out
+    raises the version and records it anew."""
+    version, rows = RECORDED
+    known = condition("halden-silk-150")
+    inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(300))
+    found = inverse.inks(np.array([lab for lab, _ in rows], float))
+    assert version == __version__ and np.abs(found - [inks for _, inks in rows]).max() < 0.004
