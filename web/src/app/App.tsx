@@ -7,43 +7,46 @@ import { SignIn } from "../rooms/sign-in/SignIn";
 import { ErrorBoundary } from "../shared/ui/ErrorBoundary";
 import { House } from "./House";
 
-/** Each room is loaded when it is entered. */
-const LOAD = {
-  ArtworkShelf: () => import("../rooms/bench/ArtworkShelf").then((room) => room.ArtworkShelf),
-  BenchRoom: () => import("../rooms/bench/BenchRoom").then((room) => room.BenchRoom),
-  CharacterizePage: () =>
-    import("../rooms/characterize/CharacterizePage").then((room) => room.CharacterizePage),
-  BuildPage: () => import("../rooms/conditions/BuildPage").then((room) => room.BuildPage),
-  ConditionPage: () => import("../rooms/conditions/ConditionPage").then((room) => room.ConditionPage),
-  ConditionsRoom: () => import("../rooms/conditions/ConditionsRoom").then((room) => room.ConditionsRoom),
-  ColorsRoom: () => import("../rooms/colors/ColorsRoom").then((room) => room.ColorsRoom),
-  DriftPage: () => import("../rooms/conditions/DriftPage").then((room) => room.DriftPage),
-  ProfilePage: () => import("../rooms/conditions/ProfilePage").then((room) => room.ProfilePage),
-  FromNumbersPage: () => import("../rooms/conditions/FromNumbersPage").then((room) => room.FromNumbersPage),
-  GamutRoom: () => import("../rooms/gamut/GamutRoom").then((room) => room.GamutRoom),
-  HouseRoom: () => import("../rooms/house/HouseRoom").then((room) => room.HouseRoom),
-  PoliciesRoom: () => import("../rooms/policies/PoliciesRoom").then((room) => room.PoliciesRoom),
-  PeopleRoom: () => import("../rooms/people/PeopleRoom").then((room) => room.PeopleRoom),
-  RunsRoom: () => import("../rooms/runs/RunsRoom").then((room) => room.RunsRoom),
-};
+type Load = () => Promise<ComponentType>;
 
-const entered = (load: () => Promise<ComponentType>) =>
-  lazy(() => load().then((component) => ({ default: component })));
-const ArtworkShelf = entered(LOAD.ArtworkShelf);
-const BenchRoom = entered(LOAD.BenchRoom);
-const CharacterizePage = entered(LOAD.CharacterizePage);
-const BuildPage = entered(LOAD.BuildPage);
-const ConditionPage = entered(LOAD.ConditionPage);
-const ConditionsRoom = entered(LOAD.ConditionsRoom);
-const ColorsRoom = entered(LOAD.ColorsRoom);
-const DriftPage = entered(LOAD.DriftPage);
-const ProfilePage = entered(LOAD.ProfilePage);
-const FromNumbersPage = entered(LOAD.FromNumbersPage);
-const GamutRoom = entered(LOAD.GamutRoom);
-const HouseRoom = entered(LOAD.HouseRoom);
-const PoliciesRoom = entered(LOAD.PoliciesRoom);
-const PeopleRoom = entered(LOAD.PeopleRoom);
-const RunsRoom = entered(LOAD.RunsRoom);
+/** Every room with its addresses; each is loaded when it is entered. */
+const ROOMS: [paths: string[], load: Load][] = [
+  [["/bench"], () => import("../rooms/bench/ArtworkShelf").then((room) => room.ArtworkShelf)],
+  [
+    ["/bench/:artworkId", "/bench/:artworkId/:slug"],
+    () => import("../rooms/bench/BenchRoom").then((room) => room.BenchRoom),
+  ],
+  [["/conditions"], () => import("../rooms/conditions/ConditionsRoom").then((room) => room.ConditionsRoom)],
+  [
+    ["/conditions/from-numbers"],
+    () => import("../rooms/conditions/FromNumbersPage").then((room) => room.FromNumbersPage),
+  ],
+  [
+    ["/conditions/:slug"],
+    () => import("../rooms/conditions/ConditionPage").then((room) => room.ConditionPage),
+  ],
+  [["/conditions/:slug/build"], () => import("../rooms/conditions/BuildPage").then((room) => room.BuildPage)],
+  [
+    ["/conditions/:slug/profile"],
+    () => import("../rooms/conditions/ProfilePage").then((room) => room.ProfilePage),
+  ],
+  [["/conditions/:slug/drift"], () => import("../rooms/conditions/DriftPage").then((room) => room.DriftPage)],
+  [
+    ["/characterize/:id"],
+    () => import("../rooms/characterize/CharacterizePage").then((room) => room.CharacterizePage),
+  ],
+  [["/colors"], () => import("../rooms/colors/ColorsRoom").then((room) => room.ColorsRoom)],
+  [["/gamut"], () => import("../rooms/gamut/GamutRoom").then((room) => room.GamutRoom)],
+  [["/house"], () => import("../rooms/house/HouseRoom").then((room) => room.HouseRoom)],
+  [["/people"], () => import("../rooms/people/PeopleRoom").then((room) => room.PeopleRoom)],
+  [["/policies"], () => import("../rooms/policies/PoliciesRoom").then((room) => room.PoliciesRoom)],
+  [["/runs"], () => import("../rooms/runs/RunsRoom").then((room) => room.RunsRoom)],
+];
+
+const ENTERED = ROOMS.map(([paths, load]) => ({
+  paths,
+  Room: lazy(() => load().then((component) => ({ default: component }))),
+}));
 
 const room = (element: ReactNode) => (
   <ErrorBoundary what="This room">
@@ -65,7 +68,7 @@ function Rooms({ session }: { session: Session }) {
   const [ended, setEnded] = useState(false);
   useEffect(() => {
     // The others while nobody waits, so that a server that is away later keeps nobody out of them.
-    const later = setTimeout(() => void Promise.allSettled(Object.values(LOAD).map((load) => load())), 3000);
+    const later = setTimeout(() => void Promise.allSettled(ROOMS.map(([, load]) => load())), 3000);
     return () => clearTimeout(later);
   }, []);
   useEffect(() => {
@@ -88,22 +91,9 @@ function Rooms({ session }: { session: Session }) {
         <BrowserRouter>
           <Routes>
             <Route element={<House session={session} />}>
-              <Route path="/bench" element={room(<ArtworkShelf />)} />
-              <Route path="/bench/:artworkId" element={room(<BenchRoom />)} />
-              <Route path="/bench/:artworkId/:slug" element={room(<BenchRoom />)} />
-              <Route path="/conditions" element={room(<ConditionsRoom />)} />
-              <Route path="/colors" element={room(<ColorsRoom />)} />
-              <Route path="/house" element={room(<HouseRoom />)} />
-              <Route path="/policies" element={room(<PoliciesRoom />)} />
-              <Route path="/people" element={room(<PeopleRoom />)} />
-              <Route path="/conditions/from-numbers" element={room(<FromNumbersPage />)} />
-              <Route path="/conditions/:slug" element={room(<ConditionPage />)} />
-              <Route path="/conditions/:slug/build" element={room(<BuildPage />)} />
-              <Route path="/conditions/:slug/profile" element={room(<ProfilePage />)} />
-              <Route path="/conditions/:slug/drift" element={room(<DriftPage />)} />
-              <Route path="/characterize/:id" element={room(<CharacterizePage />)} />
-              <Route path="/gamut" element={room(<GamutRoom />)} />
-              <Route path="/runs" element={room(<RunsRoom />)} />
+              {ENTERED.flatMap(({ paths, Room }) =>
+                paths.map((path) => <Route key={path} path={path} element={room(<Room />)} />),
+              )}
               <Route path="*" element={<Navigate to="/bench" replace />} />
             </Route>
           </Routes>
