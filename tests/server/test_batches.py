@@ -58,6 +58,21 @@ def test_a_plan_names_every_file_clashes_and_what_cannot_be_made(client, ten, co
     assert not Batch.objects.exists()
 
 
+def test_the_ink_of_a_planned_file_is_what_its_separation_takes(client, ten):
+    wish = {"artwork": ten[0], "condition": "cotton-54t"}
+    found = client.post("/api/batches/plan/ink", wish, content_type=JSON).json()
+    recipe = client.get(f"/api/bench/{ten[0]}/cotton-54t/recipe").json()["recipe"]
+    there = client.post(f"/api/bench/{ten[0]}/cotton-54t/ink", {"recipe": recipe}, content_type=JSON).json()
+    assert (
+        found["mean_percent"] == pytest.approx(sum(there["coverage"]["mean_percent"])) and found["mean_percent"] > 1
+    )
+    # With less ink for all of them.
+    recipe["ink"]["limits"]["total_percent"] = 100
+    less = client.post("/api/batches/plan/ink", wish | {"recipe": recipe}, content_type=JSON).json()
+    assert less["mean_percent"] <= found["mean_percent"]
+    assert client.post("/api/batches/plan/ink", wish | {"artwork": 10**9}, content_type=JSON).status_code == 404
+
+
 def test_a_batch_is_made_once_each_a_few_at_a_time(client, ten):
     Artwork.objects.filter(id=ten[9]).update(asks=["assume"])
     batch = _ask(client, ten).json()

@@ -7,12 +7,15 @@ from django.db.models import Count
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, Query, Router, Schema, Status
 
+from plinto_core.analysis.cost import Cost
 from plinto_core.recipe import Recipe
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.artworks.models import Artwork
+from plinto_server.artworks.service import artwork_by_id
 from plinto_server.batches import handed_on, service, watched
 from plinto_server.batches.models import Batch, Item, WatchedFolder
-from plinto_server.batches.plan import Wish, planned
+from plinto_server.batches.plan import Wish, planned, recipe_for
+from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import MissingError
@@ -63,8 +66,10 @@ def _by_id(found: dict[K, T], wanted: list[K], what: str) -> list[T]:
 
 class PlannedOut(Schema):
     """One file to come; estimated bytes and seconds. `problem` keeps it from being made, `note` is what a recipe for all
-    leaves out there."""
+    leaves out there; `artwork_id` and `slug` (its condition) are those of a separation."""
 
+    artwork_id: int | None
+    slug: str
     of_name: str
     for_name: str
     file_name: str
@@ -82,6 +87,21 @@ class PlanOut(Schema):
     problems: int
     bytes: int
     seconds: float
+
+
+class PlannedInkIn(Schema):
+    """A separation that a batch would make: the artwork for a condition (slug), with a recipe in the place of its own."""
+
+    artwork: int
+    condition: str = Field(max_length=80)
+    recipe: Recipe | None = None
+
+
+class PlannedInkOut(Schema):
+    """Its ink: mean coverage, all inks together, in percent; grams and money of one copy, where they can be known."""
+
+    mean_percent: float
+    cost: Cost | None
 
 
 class BatchOut(Schema):
@@ -170,6 +190,15 @@ def plan(request: HttpRequest, given: BatchIn, wanted: Query[Most]) -> PlanOut:
         total=len(found), problems=len(found) - len(made), bytes=sum(each.bytes for each in made),
         seconds=sum(each.seconds for each in made),
     )  # fmt: skip
+
+
+@router.post("/plan/ink", response=PlannedInkOut)
+def planned_ink(request: HttpRequest, given: PlannedInkIn) -> PlannedInkOut:
+    """The ink that one separation of a batch would take, measured on the artwork as it is looked at."""
+    artwork, condition = artwork_by_id(given.artwork), condition_by_slug(given.condition)
+    recipe, _note = recipe_for(artwork, condition, given.recipe, "")
+    coverage = engine.coverage_figures(artwork, condition, recipe)
+    return PlannedInkOut(mean_percent=sum(coverage.mean_percent), cost=engine.cost(artwork, condition, coverage, 1))
 
 
 @router.post("", response={201: BatchOut})

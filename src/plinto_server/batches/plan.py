@@ -53,6 +53,16 @@ class Planned:
     output: Output | None = None
     recipe: Recipe | None = None
 
+    @property
+    def artwork_id(self) -> int | None:
+        """Of a separation."""
+        return self.artwork.pk if self.artwork else None
+
+    @property
+    def slug(self) -> str:
+        """The condition's, of a separation."""
+        return self.condition.slug if self.condition else ""
+
 
 def planned(wish: Wish) -> list[Planned]:
     """Every file of the batch in its order. Raises `RecipeError` where there is nothing to make, or too much."""

@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { api, taken } from "./client";
 import type { components, paths } from "./schema";
 
@@ -6,6 +7,8 @@ type Schemas = components["schemas"];
 export type Batch = Schemas["BatchOut"];
 export type WatchedFolder = Schemas["WatchedOut"];
 export type BatchWish = Schemas["BatchIn"];
+export type PlannedFile = Schemas["PlannedOut"];
+export type PlannedInk = Schemas["PlannedInkOut"];
 type Act = "pause" | "resume" | "cancel" | "retry";
 export type ItemState = NonNullable<
   NonNullable<paths["/api/batches/{batch_id}/items"]["get"]["parameters"]["query"]>["state"]
@@ -43,6 +46,48 @@ export function usePlan(wish: BatchWish, wanted: boolean) {
     placeholderData: keepPreviousData,
     queryFn: () => taken(api.POST("/api/batches/plan", { params: { query: { limit: 200 } }, body: wish })),
   });
+}
+
+/** How many files' ink is measured at a time: the others' connections are wanted for what is looked at. */
+const AT_ONCE = 2;
+
+export const separationOf = (file: PlannedFile) => `${file.artwork_id} ${file.slug}`;
+
+/** The ink of separations that are planned, by `separationOf`, one after the other once it is wanted. */
+export function usePlannedInk(files: PlannedFile[], recipe: BatchWish["recipe"], wanted: boolean) {
+  const queries = useQueryClient();
+  const [found, setFound] = useState<Record<string, PlannedInk | Error>>({});
+  const list = files.filter((file) => file.artwork_id !== null && !file.problem);
+  const asked = JSON.stringify([wanted, recipe, list.map(separationOf)]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `asked` says all of it
+  useEffect(() => {
+    let gone = false;
+    setFound({});
+    const waiting = wanted ? [...list] : [];
+    async function next(): Promise<void> {
+      const file = waiting.shift();
+      if (!file || gone) return;
+      const ink = await queries
+        .fetchQuery({
+          queryKey: ["planned-ink", file.artwork_id, file.slug, recipe],
+          staleTime: 60_000,
+          queryFn: () =>
+            taken(
+              api.POST("/api/batches/plan/ink", {
+                body: { artwork: file.artwork_id as number, condition: file.slug, recipe },
+              }),
+            ),
+        })
+        .catch((error: Error) => error);
+      if (!gone) setFound((before) => ({ ...before, [separationOf(file)]: ink }));
+      return next();
+    }
+    for (let at = 0; at < AT_ONCE; at++) void next();
+    return () => {
+      gone = true;
+    };
+  }, [asked]);
+  return { found, done: Object.keys(found).length, of: list.length };
 }
 
 export function useBatchActions() {

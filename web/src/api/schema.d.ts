@@ -1607,6 +1607,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/plan/ink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Planned Ink
+         * @description The ink that one separation of a batch would take, measured on the artwork as it is looked at.
+         */
+        post: operations["plinto_server_batches_api_planned_ink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/watched": {
         parameters: {
             query?: never;
@@ -5366,9 +5386,13 @@ export interface components {
         /**
          * PlannedOut
          * @description One file to come; estimated bytes and seconds. `problem` keeps it from being made, `note` is what a recipe for all
-         *     leaves out there.
+         *     leaves out there; `artwork_id` and `slug` (its condition) are those of a separation.
          */
         PlannedOut: {
+            /** Artwork Id */
+            artwork_id: number | null;
+            /** Slug */
+            slug: string;
             /** Of Name */
             of_name: string;
             /** For Name */
@@ -5383,6 +5407,26 @@ export interface components {
             problem: string;
             /** Note */
             note: string;
+        };
+        /**
+         * PlannedInkOut
+         * @description Its ink: mean coverage, all inks together, in percent; grams and money of one copy, where they can be known.
+         */
+        PlannedInkOut: {
+            /** Mean Percent */
+            mean_percent: number;
+            cost: components["schemas"]["Cost"] | null;
+        };
+        /**
+         * PlannedInkIn
+         * @description A separation that a batch would make: the artwork for a condition (slug), with a recipe in the place of its own.
+         */
+        PlannedInkIn: {
+            /** Artwork */
+            artwork: number;
+            /** Condition */
+            condition: string;
+            recipe?: components["schemas"]["Recipe"] | null;
         };
         /**
          * WatchedFileOut
@@ -9191,6 +9235,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_planned_ink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlannedInkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedInkOut"];
                 };
             };
         };

@@ -1,10 +1,18 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { type BatchWish, useBatchActions, usePlan } from "../../api/batchQueries";
+import {
+  type BatchWish,
+  type PlannedInk,
+  separationOf,
+  useBatchActions,
+  usePlan,
+  usePlannedInk,
+} from "../../api/batchQueries";
 import type { Artwork, Condition } from "../../api/client";
 import { useKeptSettings } from "../../api/houseQueries";
-import { bytes, lasting } from "../../shared/figures";
+import { useDocuments, useOutputs } from "../../api/policyQueries";
+import { bytes, fixed, lasting, percent } from "../../shared/figures";
 import { useSettled } from "./useSettled";
 
 interface Props {
@@ -13,9 +21,15 @@ interface Props {
   onCancel: () => void;
 }
 
-/** The chosen artworks for several conditions: what will come out, before it is asked for. */
+/** The chosen artworks for several conditions, and documents for several outputs beside them: what will come out, before
+ *  it is asked for. */
 export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   const [slugs, setSlugs] = useState<string[]>([]);
+  const documents = useDocuments().data ?? [];
+  const outputs = useOutputs().data ?? [];
+  const [documentIds, setDocumentIds] = useState<number[]>([]);
+  const [outputIds, setOutputIds] = useState<number[]>([]);
+  const sends = documentIds.length > 0 && outputIds.length > 0;
   const [rule, setRule] = useState("");
   const [name, setName] = useState(
     artworks.length === 1 ? (artworks[0]?.name ?? "") : `${artworks.length} artworks`,
@@ -29,15 +43,18 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
     name,
     artworks: artworks.map((each) => each.id),
     conditions: slugs,
-    documents: [],
-    outputs: [],
+    documents: sends ? documentIds : [],
+    outputs: sends ? outputIds : [],
     name_rule: rule,
     recipe: recipe ?? null,
     priority: 0,
   };
-  const planned = usePlan(useSettled({ ...wish, name: "" }, 200), slugs.length > 0);
-  const plan = slugs.length ? planned.data : undefined;
+  const anything = slugs.length > 0 || sends;
+  const planned = usePlan(useSettled({ ...wish, name: "" }, 200), anything);
+  const plan = anything ? planned.data : undefined;
   const makes = plan ? plan.total - plan.problems : 0;
+  const [weighing, setWeighing] = useState(false);
+  const ink = usePlannedInk(plan?.files ?? [], wish.recipe, weighing);
   return (
     <section className="separate-many" aria-label="Separate the chosen artworks">
       <h2>
@@ -48,23 +65,32 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
           ? "All with one recipe; what of it does not fit an artwork or a condition is left out, and noted below."
           : "Each with its own recipe for the condition, as it was last set on the Bench."}
       </p>
-      <fieldset>
-        <legend>Printing conditions</legend>
-        {conditions.map((each) => (
-          <label key={each.slug}>
-            <input
-              type="checkbox"
-              checked={slugs.includes(each.slug)}
-              onChange={(event) =>
-                setSlugs(
-                  event.target.checked ? [...slugs, each.slug] : slugs.filter((slug) => slug !== each.slug),
-                )
-              }
-            />{" "}
-            {each.name}
-          </label>
-        ))}
-      </fieldset>
+      <Several
+        legend="Printing conditions"
+        options={conditions.map((each) => [each.slug, each.name])}
+        chosen={slugs}
+        onChange={setSlugs}
+      />
+      {documents.length > 0 && outputs.length > 0 && (
+        <details>
+          <summary>Documents too{sends && `: ${documentIds.length}`}</summary>
+          <Several
+            legend="Documents"
+            options={documents.map((each) => [each.id, each.name])}
+            chosen={documentIds}
+            onChange={setDocumentIds}
+          />
+          <Several
+            legend="Outputs"
+            options={outputs.map((each) => [each.id, each.name])}
+            chosen={outputIds}
+            onChange={setOutputIds}
+          />
+          {documentIds.length > 0 && outputIds.length === 0 && (
+            <p className="soft">Choose the outputs that they are to be sent through.</p>
+          )}
+        </details>
+      )}
       <div className="fields">
         <label>
           <span>Name of the batch</span>
@@ -110,16 +136,23 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
               {makes} {makes === 1 ? "file" : "files"}
             </span>
             , about {bytes(plan.bytes)} and {lasting(plan.seconds)} on one worker
-            {plan.problems > 0 && `; ${plan.problems} cannot be made`}.
+            {plan.problems > 0 && `; ${plan.problems} cannot be made`}.{" "}
+            {!weighing && ink.of > 0 && (
+              <button type="button" className="quiet-button" onClick={() => setWeighing(true)}>
+                Estimate the ink
+              </button>
+            )}
+            {weighing && (ink.done < ink.of ? `Ink of ${ink.done} of ${ink.of}.` : moneyOf(ink.found))}
           </p>
           <div className="scrolling">
             <table className="table" aria-label="What will come out">
               <thead>
                 <tr>
                   <th>File</th>
-                  <th>Artwork</th>
-                  <th>Condition</th>
+                  <th>{sends ? "Artwork or document" : "Artwork"}</th>
+                  <th>{sends ? "Condition or output" : "Condition"}</th>
                   <th className="number">Size, about</th>
+                  {weighing && <th className="number">Ink, mean</th>}
                   <th>Note</th>
                 </tr>
               </thead>
@@ -130,6 +163,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
                     <td>{file.of_name}</td>
                     <td>{file.for_name}</td>
                     <td className="number">{file.problem ? "" : bytes(file.bytes)}</td>
+                    {weighing && <td className="number">{inkOf(ink.found[separationOf(file)])}</td>}
                     <td>{file.problem ? <span className="strong">{file.problem}</span> : file.note}</td>
                   </tr>
                 ))}
@@ -154,10 +188,59 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
           disabled={!plan || makes === 0 || ask.isPending || !name.trim()}
           onClick={() => ask.mutate(wish, { onSuccess: () => navigate("/runs") })}
         >
-          {makes ? `Separate ${makes} ${makes === 1 ? "file" : "files"}` : "Separate"}
+          {makes ? `${sends ? "Make" : "Separate"} ${makes} ${makes === 1 ? "file" : "files"}` : "Separate"}
         </Button>
         <Button onClick={onCancel}>Cancel</Button>
       </div>
     </section>
+  );
+}
+
+function inkOf(ink: PlannedInk | Error | undefined): string {
+  if (ink instanceof Error) return ink.message;
+  return ink ? percent(ink.mean_percent) : "";
+}
+
+/** Grams and money of one copy of each, where the conditions say what inks take and cost. */
+function moneyOf(found: Record<string, PlannedInk | Error>): string {
+  const known = Object.values(found).flatMap((ink) =>
+    !(ink instanceof Error) && ink.cost && Object.keys(ink.cost.grams).length > 0 ? [ink.cost] : [],
+  );
+  if (known.length === 0) return "What their inks cost is not said at the conditions.";
+  const grams = known.flatMap((cost) => Object.values(cost.grams)).reduce((sum, each) => sum + each, 0);
+  const money: Record<string, number> = {};
+  for (const cost of known) money[cost.currency] = (money[cost.currency] ?? 0) + cost.total_money;
+  const sums = Object.entries(money).map(([currency, sum]) => `${fixed(sum, 2)} ${currency}`);
+  const rest = Object.keys(found).length - known.length;
+  return `One copy of each takes ${fixed(grams, 1)} g of ink and costs ${sums.join(" and ")}${rest > 0 ? `, ${rest} without figures not counted` : ""}.`;
+}
+
+function Several<K extends string | number>({
+  legend,
+  options,
+  chosen,
+  onChange,
+}: {
+  legend: string;
+  options: [K, string][];
+  chosen: K[];
+  onChange: (chosen: K[]) => void;
+}) {
+  return (
+    <fieldset>
+      <legend>{legend}</legend>
+      {options.map(([key, name]) => (
+        <label key={key}>
+          <input
+            type="checkbox"
+            checked={chosen.includes(key)}
+            onChange={(event) =>
+              onChange(event.target.checked ? [...chosen, key] : chosen.filter((each) => each !== key))
+            }
+          />{" "}
+          {name}
+        </label>
+      ))}
+    </fieldset>
   );
 }
