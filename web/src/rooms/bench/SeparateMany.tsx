@@ -212,7 +212,7 @@ function moneyOf(found: Record<string, PlannedInk | Error>): string {
   for (const cost of known) money[cost.currency] = (money[cost.currency] ?? 0) + cost.total_money;
   const sums = Object.entries(money).map(([currency, sum]) => `${fixed(sum, 2)} ${currency}`);
   const rest = Object.keys(found).length - known.length;
-  return `One copy of each takes ${fixed(grams, 1)} g of ink and costs ${sums.join(" and ")}${rest > 0 ? `, ${rest} without figures not counted` : ""}.`;
+  return `One copy of each separation takes ${fixed(grams, 1)} g of ink and costs ${sums.join(" and ")}${rest > 0 ? `, ${rest} without figures not counted` : ""}.`;
 }
 
 function Several<K extends string | number>({
