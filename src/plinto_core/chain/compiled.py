@@ -110,9 +110,9 @@ class Chain:
         if self.rebuilt:
             # With an ink left out colors are held, not rescaled to a poorer black: what is lost shows as ΔE.
             ink = self.recipe.ink
-            if driven_by_rgb(self.condition.model.inks) or ink.limits == self.inverse.limits:
+            limits = self.inverse.limits if driven_by_rgb(self.condition.model.inks) else ink.limits
+            if limits == self.inverse.limits:
                 return self.inverse.darkest_l
-            limits = ink.limits
             return Inverse(self.condition.model, self.condition.tables, ink.black, limits).darkest_l
         inks = lab_to_inks(self.condition.profile, [[0.0, 0.0, 0.0]])
         return float(self.condition.model.lab(inks)[0, 0])

@@ -44,6 +44,7 @@ _HELD_L = np.arange(0, 101, 5.0)
 _HELD_HUES_DEG = np.arange(0, 360, 10.0)
 #: Degrees above the black point, 90 along the grays, for which it is told.
 _ELEVATIONS_DEG = np.arange(0, 91, 3.0)
+#: So far below the black point the rays begin, else the point itself would lie on all of them.
 _BELOW_L = 0.1
 #: By how much, and over which distance, rays are lowered next to the black point, and from which no black point counts.
 _BENT_DEG, _BENT_L, _HELD_FAR = 14.0, 5.0, 40.0
