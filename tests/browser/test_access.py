@@ -16,7 +16,7 @@ VIEWS = [
     f"{BENCH}?as=sheet", f"{BENCH}?as=pair&strip=hits", "/conditions", "/conditions/halden-silk-150",
     "/conditions/halden-silk-150/build", "/conditions/halden-silk-150/profile", "/conditions/halden-silk-150/drift",
     "/conditions/from-numbers", "/colors", "/policies", "/runs", "/house", "/people",
-    "/gamut?with=halden-silk-150&view=flat",
+    "/gamut?with=halden-silk-150", "/gamut?with=halden-silk-150&view=flat",
 ]  # fmt: skip
 
 
@@ -25,14 +25,21 @@ def test_axe_finds_nothing_in_any_view_of_either_room(page: Page) -> None:
     for view in VIEWS:
         page.goto(view)
         page.locator("main h1").first.wait_for(state="attached")
-        page.wait_for_timeout(700)
         page.evaluate(AXE.read_text())
+        # At once too: what stands there while a view opens is read as well ("Opening the view" had 4.1 : 1 in Colors).
+        found += _broken(page, f"{view} opening", ["color-contrast"])
+        page.wait_for_timeout(700)
         for room, rules in (("light", RULES), ("dim", ["color-contrast"])):
             page.evaluate("room => { document.documentElement.dataset.room = room; }", room)
-            broken = page.evaluate("rules => axe.run(document, {runOnly: rules}).then(r => r.violations)", rules)
-            found += [f"{view} {room}: {each['id']} {[n['target'] for n in each['nodes']][:3]}" for each in broken]
+            found += _broken(page, f"{view} {room}", rules)
         assert page.title().endswith("· Plinto")
     assert not found, "\n".join(found)
+
+
+def _broken(page: Page, where: str, rules: list[str]) -> list[str]:
+    """What axe finds, with the markup: an element that has gone since has no selector any more."""
+    violations = page.evaluate("rules => axe.run(document, {runOnly: rules}).then(r => r.violations)", rules)
+    return [f"{where}: {each['id']} {[n['html'] for n in each['nodes']][:3]}" for each in violations]
 
 
 def test_the_focus_is_seen_and_never_falls_to_the_page(page: Page) -> None:

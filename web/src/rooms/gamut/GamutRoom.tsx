@@ -67,7 +67,7 @@ export function GamutRoom() {
         {flat ? (
           <SlicePlot gamuts={shown} cloud={artworkId ? cloud.data : undefined} level={Math.min(level, 99)} />
         ) : (
-          <Suspense fallback={<p className="soft">Opening the view</p>}>
+          <Suspense fallback={<p>Opening the view</p>}>
             <GamutScene
               hulls={hulls ?? []}
               cloud={artworkId ? cloud.data : undefined}
