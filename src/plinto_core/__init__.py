@@ -5,4 +5,4 @@ import os
 # Kernels run from several threads of a server at once, which numba's own default layer does not survive.
 os.environ.setdefault("NUMBA_THREADING_LAYER", "threadsafe")
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"

@@ -13,6 +13,7 @@ from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import source_profile
 from plinto_core.chain.link import Link, device_grid
 from plinto_core.chain.profiled import ProfiledLink
+from plinto_core.chain.spread import EVEN, Spread, cells_by_code
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
@@ -76,7 +77,7 @@ def test_link_follows_the_exact_chain(condition, slug, intent, photo):
 def _twin(link: Link, codes: np.ndarray, depth: int) -> np.ndarray:
     """Tetrahedral interpolation the slow way, in floating point, without the rounding rule."""
     top_in, top_out = np.iinfo(codes.dtype).max, 255 if depth == 8 else 65535
-    place = codes / top_in * (link.points - 1)
+    place = link.spread.along(codes / top_in) * (link.points - 1)
     cell = np.minimum(place.astype(int), link.points - 2)
     fraction = place - cell
     nodes = link.nodes.reshape(link.points, link.points, link.points, -1) / 65535.0
@@ -95,12 +96,23 @@ def _twin(link: Link, codes: np.ndarray, depth: int) -> np.ndarray:
 @pytest.mark.parametrize(("kind", "depth"), [(np.uint8, 8), (np.uint16, 16), (np.uint16, 8), (np.uint8, 16)])
 def test_pixel_kernels_follow_their_obvious_twin(inks, kind, depth):
     nodes = RANDOM.integers(0, 65536, (9**3, inks)).astype(np.uint16)
-    link = Link(tuple("CMYK1234"[:inks]), 9, nodes, np.ones(inks), float(inks), "")
     codes = RANDOM.integers(0, np.iinfo(kind).max + 1, (500, 3)).astype(kind)
     codes[0], codes[1] = 0, np.iinfo(kind).max
-    errors = np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth))
-    # Fractions are rounded down to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
-    assert errors.max() <= (0.51 if depth == 8 else 6.5) and errors.mean() <= 0.9
+    for spread in (EVEN, Spread(0.75, 0.85)):
+        link = Link(tuple("CMYK1234"[:inks]), 9, nodes, np.ones(inks), float(inks), "", spread=spread)
+        errors = np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth))
+        # Places are rounded to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
+        assert errors.max() <= (0.51 if depth == 8 else 6.5) and errors.mean() <= 0.9
+
+
+@given(dark=st.floats(0.4, 1), light=st.floats(0.4, 1), points=st.integers(2, 65))
+def test_a_spread_puts_its_nodes_where_its_codes_find_them(dark, light, points):
+    spread = Spread(dark, light)
+    nodes = spread.nodes(points)
+    assert nodes[0] == 0 and nodes[-1] == 1 and (np.diff(nodes) > 0).all()
+    assert np.allclose(spread.along(nodes) * (points - 1), np.arange(points), atol=1e-6)
+    cells = cells_by_code(np.dtype(np.uint8), points, spread).astype(int)
+    assert cells[0] == 0 and cells[-1] == (points - 1) << 15 and (np.diff(cells) >= 0).all()
 
 
 @given(total=st.floats(0.3, 4), depth=st.sampled_from([8, 16]), seed=st.integers(0, 10_000))

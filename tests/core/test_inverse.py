@@ -6,12 +6,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from plinto_core import __version__
+from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import RecipeError
+from plinto_core.icc.standard import rgb_profile
 from plinto_core.measurement.chart import characterization_chart
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.fit import fit_model
 from plinto_core.press.model import model_from_profile
+from plinto_core.recipe import InkStation, Recipe
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse, precompute
@@ -144,7 +147,7 @@ def test_any_number_of_inks_fits_and_inverts(inks):
 
 #: What a separation for Halden Silk 150 was when the version was raised: inks of twelve colors, GCR, 300 %.
 RECORDED = (
-    "0.2.0",
+    "0.3.0",
     [
         ([95, 0, 0], [0.042, 0.0284, 0.0252, 0.0002]),
         ([70, 0, 0], [0.2401, 0.1718, 0.1537, 0.0419]),
@@ -160,6 +163,19 @@ RECORDED = (
         ([15, 10, -12], [0.8466, 0.8894, 0.3262, 0.3612]),
     ],
 )
+#: And of pictures: sRGB codes through the link.
+RECORDED_CODES = [
+    ([0, 0, 0], [199, 162, 164, 239]),
+    ([7, 5, 9], [190, 164, 126, 214]),
+    ([23, 21, 20], [168, 140, 139, 178]),
+    ([40, 10, 5], [125, 199, 207, 172]),
+    ([128, 127, 131], [91, 69, 55, 29]),
+    ([250, 240, 8], [12, 0, 241, 0]),
+    ([3, 30, 200], [255, 191, 0, 0]),
+    ([201, 52, 33], [0, 197, 180, 30]),
+    ([90, 160, 70], [124, 0, 200, 31]),
+    ([243, 244, 239], [9, 5, 10, 0]),
+]
 
 
 def test_what_is_separated_changes_only_with_the_version(condition):
@@ -170,3 +186,7 @@ def test_what_is_separated_changes_only_with_the_version(condition):
     inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(300))
     found = inverse.inks(np.array([lab for lab, _ in rows], float))
     assert version == __version__ and np.abs(found - [inks for _, inks in rows]).max() < 0.004
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(300), BLACK_KINDS["gcr"]))
+    link = compile_recipe(recipe, known, rgb_profile("sRGB")).baked
+    codes = np.array([codes for codes, _ in RECORDED_CODES], np.uint8)
+    assert np.abs(link.inks_of(codes, 8).astype(int) - [inks for _, inks in RECORDED_CODES]).max() <= 1

@@ -10,9 +10,18 @@ from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.link4_kernels import inks_from_four, mark_nodes_of_four, values_from_four
 from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, values_at
+from plinto_core.chain.spread import EVEN, Spread, cells_by_code
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Header, Profile, write
-from plinto_core.icc.values import CurveLut, Description, ParametricCurve, ProfileSequence, ProfileStep
+from plinto_core.icc.values import (
+    AnyCurve,
+    Curve,
+    CurveLut,
+    Description,
+    ParametricCurve,
+    ProfileSequence,
+    ProfileStep,
+)
 from plinto_core.inks.drive import driven_by_rgb, turned
 
 Array = NDArray[np.float64]
@@ -27,15 +36,8 @@ _IDENTITY = ParametricCurve(0, (1.0,))
 
 
 def device_grid(points: int, channels: int = 3) -> Array:
-    """Grid positions (points**channels, channels) over device values 0…1, the first channel slowest."""
-    axis = np.linspace(0, 1, points)
-    return np.stack(np.meshgrid(*[axis] * channels, indexing="ij"), axis=-1).reshape(-1, channels)
-
-
-def _cells_per_code(kind: np.dtype[Any], points: int) -> int:
-    """15-bit cells of the grid for one input code of `kind`, times 2**32, rounded up: the top code ends on top."""
-    top = int(np.iinfo(kind).max)
-    return -(-((points - 1) << 47) // top)
+    """Grid positions (points**channels, channels) evenly over device values 0…1, the first channel slowest."""
+    return EVEN.grid(points, channels)
 
 
 def _in_words(nodes: NDArray[np.uint16]) -> NDArray[np.uint64]:
@@ -53,7 +55,7 @@ class Link:
     `nodes` (points**channels, inks) uint16, none above `caps` (inks,) nor their sum above `total`.
 
     `caps` and `total` are fractions; they hold for every pixel that comes out, in 8 and in 16 bit.
-    `digest` names the chain and the recipe that it was baked from.
+    `digest` names the chain and the recipe that it was baked from. `spread` says where the nodes stand along each channel.
     """
 
     inks: tuple[str, ...]
@@ -63,10 +65,18 @@ class Link:
     total: float
     digest: str
     channels: int = 3
+    spread: Spread = EVEN
 
     @computed_once
     def _words(self) -> NDArray[np.uint64]:
         return _in_words(self.nodes)
+
+    @property
+    def _input_curve(self) -> AnyCurve:
+        """Device values to places along the nodes, as a link's first curves have it (ICC.1:2022, 10.6)."""
+        if self.spread == EVEN:
+            return _IDENTITY
+        return Curve(self.spread.along(np.linspace(0, 1, 4096)))
 
     def with_nodes(self, nodes: NDArray[np.uint16], changed: NDArray[np.intp]) -> "Link":
         """The link with other nodes (points**channels, inks) at `changed`; what was packed of the rest is kept."""
@@ -87,15 +97,15 @@ class Link:
         caps = np.floor(self.caps * top + 1e-6).astype(np.uint64)
         total = np.uint64(np.floor(self.total * top + 1e-6))
         flat = np.ascontiguousarray(pixels).reshape(-1, self.channels)
-        scale = _cells_per_code(pixels.dtype, self.points)
+        places = cells_by_code(pixels.dtype, self.points, self.spread)
         if self.channels == 4:
-            inks_from_four(flat, scale, self.points, self.nodes, caps, total, _UNIT[depth], rows)
+            inks_from_four(flat, places, self.points, self.nodes, caps, total, _UNIT[depth], rows)
             return out
         four = len(self.inks) == 4
         kernel = four_inks if four else any_inks
         kernel(
             flat,
-            scale,
+            places,
             self.points,
             self._words,
             caps,
@@ -128,7 +138,7 @@ class Link:
             to_pcs=True,
             b_curves=(_IDENTITY,) * len(self.inks),
             grid=nodes.reshape(*[self.points] * self.channels, len(self.inks)),
-            a_curves=(_IDENTITY,) * self.channels,
+            a_curves=(self._input_curve,) * self.channels,
         )
         steps = tuple(
             ProfileStep(bytes(4), bytes(4), 0, bytes(4), Description({}), Description({"enUS": p.name}))
@@ -161,19 +171,19 @@ class ValueGrid:
         flat = np.ascontiguousarray(pixels).reshape(-1, self.channels)
         kernel = values_from_four if self.channels == 4 else values_at
         kernel(
-            flat, _cells_per_code(pixels.dtype, self.points), self.points, self.nodes,
+            flat, cells_by_code(pixels.dtype, self.points, EVEN), self.points, self.nodes,
             out.reshape(-1, self.nodes.shape[1]),
         )  # fmt: skip
         return out
 
 
-def nodes_used(pixels: Codes, points: int) -> NDArray[np.bool_]:
+def nodes_used(pixels: Codes, points: int, spread: Spread = EVEN) -> NDArray[np.bool_]:
     """Which nodes (points**channels,) a grid's interpolation of picture codes (..., channels) needs."""
     channels = pixels.shape[-1]
     used = np.zeros(points**channels, np.bool_)
     flat = np.ascontiguousarray(pixels).reshape(-1, channels)
     kernel = mark_nodes_of_four if channels == 4 else mark_nodes
-    kernel(flat, _cells_per_code(pixels.dtype, points), points, used)
+    kernel(flat, cells_by_code(pixels.dtype, points, spread), points, used)
     return used
 
 
@@ -190,9 +200,9 @@ def bake_nodes(inks_of: Callable[[Array], Array], device: Array, caps: Array, to
 
 def bake(
     inks_of: Callable[[Array], Array], inks: tuple[str, ...], caps: Array, total: float, digest: str, points: int,
-    channels: int = 3,
+    channels: int = 3, spread: Spread = EVEN,
 ) -> Link:  # fmt: skip
     """Evaluate `inks_of` on the whole grid."""
-    nodes = bake_nodes(inks_of, device_grid(points, channels), caps, total)
+    nodes = bake_nodes(inks_of, spread.grid(points, channels), caps, total)
     content = hashlib.sha256(digest.encode() + nodes.tobytes()).hexdigest()
-    return Link(inks, points, nodes, caps, total, content, channels)
+    return Link(inks, points, nodes, caps, total, content, channels, spread)

@@ -13,13 +13,13 @@ _BLOCKS = 256
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _simplex(pixel, scale, points, corners, weights, fractions, steps):
+def _simplex(pixel, places, points, corners, weights, fractions, steps):
     """Node indices corners (5,) and weights (5,) that sum to 2**15, for one pixel of four codes."""
     last = np.uint64(points - 2)
     base = np.uint64(0)
     step = np.uint64(1)
     for k in range(3, -1, -1):
-        place = (np.uint64(pixel[k]) * np.uint64(scale)) >> np.uint64(32)
+        place = np.uint64(places[pixel[k]])
         cell = min(place >> np.uint64(15), last)
         base += cell * step
         fractions[k] = np.int64(place - (cell << np.uint64(15)))
@@ -43,10 +43,10 @@ def _simplex(pixel, scale, points, corners, weights, fractions, steps):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def inks_from_four(codes, scale, points, nodes, caps, total, unit, out):
+def inks_from_four(codes, places, points, nodes, caps, total, unit, out):
     """Pixels codes (n, 4) through nodes (points**4, inks) uint16 to ink codes out (n, inks).
 
-    scale, caps, total and unit as in `link_kernels.four_inks`.
+    places, caps, total and unit as in `link_kernels.four_inks`.
     """
     half = unit[0] >> np.uint64(1)
     times, shift = unit[1], unit[2]
@@ -59,7 +59,7 @@ def inks_from_four(codes, scale, points, nodes, caps, total, unit, out):
         steps = np.empty(4, np.uint64)
         lanes = np.empty(inks, np.uint64)
         for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
-            _simplex(codes[i], scale, points, corners, weights, fractions, steps)
+            _simplex(codes[i], places, points, corners, weights, fractions, steps)
             used = np.uint64(0)
             for k in range(inks):
                 lane = np.uint64(0)
@@ -75,7 +75,7 @@ def inks_from_four(codes, scale, points, nodes, caps, total, unit, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def values_from_four(codes, scale, points, nodes, out):
+def values_from_four(codes, places, points, nodes, out):
     """Pixels codes (n, 4) through floating-point nodes (points**4, m), to out (n, m) float32."""
     count = codes.shape[0]
     for block in prange(_BLOCKS):
@@ -84,7 +84,7 @@ def values_from_four(codes, scale, points, nodes, out):
         fractions = np.empty(4, np.int64)
         steps = np.empty(4, np.uint64)
         for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
-            _simplex(codes[i], scale, points, corners, weights, fractions, steps)
+            _simplex(codes[i], places, points, corners, weights, fractions, steps)
             for k in range(out.shape[1]):
                 total = 0.0
                 for c in range(5):
@@ -93,7 +93,7 @@ def values_from_four(codes, scale, points, nodes, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def mark_nodes_of_four(codes, scale, points, used):
+def mark_nodes_of_four(codes, places, points, used):
     """Set used (points**4,) where the interpolation of pixels codes (n, 4) will look."""
     count = codes.shape[0]
     for block in prange(_BLOCKS):
@@ -102,6 +102,6 @@ def mark_nodes_of_four(codes, scale, points, used):
         fractions = np.empty(4, np.int64)
         steps = np.empty(4, np.uint64)
         for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
-            _simplex(codes[i], scale, points, corners, weights, fractions, steps)
+            _simplex(codes[i], places, points, corners, weights, fractions, steps)
             for c in range(5):
                 used[corners[c]] = True

@@ -24,9 +24,9 @@ _BLOCKS = 256
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _axis(code, scale, last, step):
-    """Cell offset along one axis, and the key of the fraction inside the cell. `scale`: 15-bit cells a code << 32."""
-    place = (np.uint64(code) * np.uint64(scale)) >> _SHIFT
+def _axis(code, places, last, step):
+    """Cell offset along one axis, and the key of the fraction inside the cell. `places`: 15-bit cells, by code."""
+    place = np.uint64(places[code])
     cell = min(place >> _CELL, last)
     return cell * step, ((place - (cell << _CELL)) << _OFFSET_BITS) | step
 
@@ -40,14 +40,14 @@ def _sorted_keys(x, y, z):
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _tetrahedron(red, green, blue, scale, points):
+def _tetrahedron(red, green, blue, places, points):
     """First node of the cell that holds a color, offsets of the other three corners, and the four weights; all uint64."""
     across = np.uint64(points)
     step = across * across
     last = np.uint64(points - 2)
-    ax, kx = _axis(red, scale, last, step)
-    ay, ky = _axis(green, scale, last, across)
-    az, kz = _axis(blue, scale, last, np.uint64(1))
+    ax, kx = _axis(red, places, last, step)
+    ay, ky = _axis(green, places, last, across)
+    az, kz = _axis(blue, places, last, np.uint64(1))
     k1, k2, k3 = _sorted_keys(kx, ky, kz)
     f1, f2, f3 = k1 >> _OFFSET_BITS, k2 >> _OFFSET_BITS, k3 >> _OFFSET_BITS
     b = k1 & _OFFSET_MASK
@@ -56,10 +56,11 @@ def _tetrahedron(red, green, blue, scale, points):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def four_inks(rgb, scale, points, words, caps, total, unit, packed):
+def four_inks(rgb, places, points, words, caps, total, unit, packed):
     """Pixels rgb (n, 3) to packed (n,): the four codes of a pixel in one word of 32 or 64 bits, first ink lowest.
 
-    scale: 15-bit cells for one input code, times 2**32; words (points**3, 2) uint64: two inks a word;
+    places (256,) or (65536,) uint32: 15-bit cells from the first node, by input code; words (points**3, 2) uint64: two
+    inks a word;
     caps (4,) and total: the largest codes allowed; unit: lane value of one output code, and the multiplier and
     shift that divide by it.
     """
@@ -71,7 +72,7 @@ def four_inks(rgb, scale, points, words, caps, total, unit, packed):
     for block in prange(_BLOCKS):
         for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             i = np.uint64(row)
-            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], places, points)
             first = words[a, 0] * w0 + words[a + b, 0] * w1 + words[a + c, 0] * w2 + words[a + far, 0] * w3
             second = words[a, 1] * w0 + words[a + b, 1] * w1 + words[a + c, 1] * w2 + words[a + far, 1] * w3
             i0 = first & _LANE
@@ -91,7 +92,7 @@ def four_inks(rgb, scale, points, words, caps, total, unit, packed):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def any_inks(rgb, scale, points, words, caps, total, unit, out):
+def any_inks(rgb, places, points, words, caps, total, unit, out):
     """As `four_inks` for any number of inks; words (points**3, (inks + 1) // 2)."""
     half = unit[0] >> np.uint64(1)
     times, shift = unit[1], unit[2]
@@ -101,7 +102,7 @@ def any_inks(rgb, scale, points, words, caps, total, unit, out):
         lanes = np.empty(inks + 1, np.uint64)
         for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             i = np.uint64(row)
-            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], places, points)
             used = np.uint64(0)
             for k in range(words.shape[1]):
                 pair = words[a, k] * w0 + words[a + b, k] * w1 + words[a + c, k] * w2 + words[a + far, k] * w3
@@ -117,14 +118,14 @@ def any_inks(rgb, scale, points, words, caps, total, unit, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def values_at(rgb, scale, points, nodes, out):
+def values_at(rgb, places, points, nodes, out):
     """Pixels rgb (n, 3) through floating-point nodes (points**3, m), to out (n, m) float32."""
     m = nodes.shape[1]
     count = rgb.shape[0]
     for block in prange(_BLOCKS):
         for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             i = np.uint64(row)
-            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+            a, b, c, far, w0, w1, w2, w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], places, points)
             v0, v1, v2, v3 = np.int64(w0), np.int64(w1), np.int64(w2), np.int64(w3)
             for k in range(m):
                 out[i, k] = (
@@ -133,13 +134,13 @@ def values_at(rgb, scale, points, nodes, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def mark_nodes(rgb, scale, points, used):
+def mark_nodes(rgb, places, points, used):
     """Set used (points**3,) where the interpolation of pixels rgb (n, 3) will look."""
     count = rgb.shape[0]
     for block in prange(_BLOCKS):
         for row in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
             i = np.uint64(row)
-            a, b, c, far, _w0, _w1, _w2, _w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], scale, points)
+            a, b, c, far, _w0, _w1, _w2, _w3 = _tetrahedron(rgb[i, 0], rgb[i, 1], rgb[i, 2], places, points)
             used[a] = True
             used[a + b] = True
             used[a + c] = True
