@@ -24,6 +24,7 @@ from plinto_server.files import database, space
 from plinto_server.house.api import router as house
 from plinto_server.policies.api import router as policies
 from plinto_server.records.api import router as records
+from plinto_server.removals.api import router as removals
 from plinto_server.strict_json import StrictParser, StrictRenderer
 
 logger = logging.getLogger("plinto.server")
@@ -44,6 +45,7 @@ api.add_router("/colors", colors)
 api.add_router("/house", house)
 api.add_router("/policies", policies)
 api.add_router("/records", records)
+api.add_router("/removed", removals)
 
 _STATUS = {
     MissingError: 404, ConflictError: 409, TooLargeError: 413, FullError: 507, ForbiddenError: 403, BusyError: 503,

@@ -54,6 +54,7 @@ INSTALLED_APPS = [
     "plinto_server.files",
     "plinto_server.records",
     "plinto_server.accounts",
+    "plinto_server.removals",
     "plinto_server.jobs",
     "plinto_server.artworks",
     "plinto_server.conditions",

@@ -244,6 +244,10 @@ def test_films_a_negative_and_a_hard_proof_are_handed_over(page: Page) -> None:
     films = pypdfium2.PdfDocument(_downloaded(page, "Download PDF"))
     assert len(films) == 4
     page.get_by_role("button", name="Negative For contact").click()
+    with page.expect_download() as coming:
+        page.get_by_role("button", name="Film of the wedge").click()
+    assert coming.value.suggested_filename == "Step wedge.pdf"
+    assert len(pypdfium2.PdfDocument(coming.value.path())) == 1
     for step, lightness in enumerate(["5", "20", "45", "70", "90"], 1):
         page.get_by_label(f"L* of step {step}", exact=True).fill(lightness)
     page.get_by_role("button", name="Table from the wedge").click()

@@ -20,6 +20,28 @@ def room(page: Page) -> Page:
     return page
 
 
+def test_what_is_removed_can_be_brought_back_at_once_and_from_the_house(room: Page) -> None:
+    """Every removal asked first, and was final after."""
+    name = re.compile("^Season, Night Garden")
+    for again in (False, True):
+        room.get_by_role("button", name=name).click()
+        room.get_by_role("button", name="Remove this list").click()
+        told = room.get_by_role("region", name="Removed")
+        expect(told).to_contain_text("Removed Season, Night Garden")
+        expect(room.get_by_role("button", name=name)).not_to_be_visible()
+        if not again:
+            told.get_by_role("button", name="Bring it back").click()
+            expect(told).not_to_contain_text("Removed")
+    # Later, and by somebody else, from the house's own page.
+    room.get_by_role("link", name=re.compile("^House rules")).click()
+    lately = room.get_by_role("region", name="Removed lately")
+    lately.get_by_role("button", name=re.compile("^Bring back Season")).click()
+    expect(lately).not_to_be_visible()
+    room.get_by_role("link", name=re.compile("^Colors")).click()
+    room.get_by_role("button", name=name).click()
+    expect(room.locator(".color-grid tbody tr")).to_have_count(12)
+
+
 def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_written(room: Page) -> None:
     room.get_by_role("button", name=re.compile("^Press through proofer")).click()
     rows = room.locator(".color-grid tbody tr")

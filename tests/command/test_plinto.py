@@ -355,6 +355,7 @@ def test_every_step_works_without_a_server(run, cotton, photo_tiff, tmp_path):
     run("films", *base, "--out", tmp_path / "f.pdf", "--dpi", 600, "--ruling", 45, "--angles", "K=30", "--negative")
     run("hard-proof", *base, "--out", tmp_path / "h.pdf")
     (tmp_path / "wedge.txt").write_text("5 20 45 70 90")
+    assert "21 steps" in run("wedge", "--out", tmp_path / "wedge.pdf", "--gray")
     run("tone-table", tmp_path / "wedge.txt", "--out", tmp_path / "t.cube")
     run("negative", *base, "--out", tmp_path / "n.tif", "--table", tmp_path / "t.cube", "--no-marks")
     run("negative", *base, "--out", tmp_path / "m.tif", "--wedge", tmp_path / "wedge.txt", "--no-marks")

@@ -21,6 +21,7 @@ from plinto_core.deliver.read_back import film_digests
 from plinto_core.deliver.separate import separate
 from plinto_core.deliver.tiff_out import write_film_tiff
 from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.deliver.wedge_sheet import write_wedge_sheet
 from plinto_core.errors import RecipeError, ToneTableError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
@@ -194,6 +195,28 @@ def test_a_hard_proof_is_one_page_in_inks_within_the_limit(condition, photo_tiff
     text = pypdfium2.PdfDocument(tmp_path / "h.pdf")[0].get_textpage().get_text_range()
     for words in ("Hard proof", "Total ink 220 %", "Approved by", "paper"):
         assert words in text
+
+
+@pytest.mark.parametrize("halftone", [True, False])
+def test_the_film_of_a_wedge_lets_each_step_through_by_its_share(halftone, tmp_path):
+    """Exposed through a process that is even already, its measured steps make a straight table."""
+    film = FilmSettings(halftone=halftone, dpi=600, ruling_lpi=60, mirrored=True, marks=False, container="tiff")
+    write_wedge_sheet(tmp_path / "wedge.tif", film)
+    with tifffile.TiffFile(tmp_path / "wedge.tif") as tiff:
+        opaque = tiff.asarray()[:, ::-1].astype(float) / (1 if halftone else 255)
+        dpi = tiff.pages[0].tags["XResolution"].value[0] / tiff.pages[0].tags["XResolution"].value[1]
+    assert dpi == (600 if halftone else 300)
+    mm = dpi / 25.4
+    shares = []
+    for step in range(21):
+        x, y = (5 + step % 7 * 23) * mm, (5 + step // 7 * 23) * mm
+        shares.append(opaque[int(y + 2 * mm) : int(y + 16 * mm), int(x + 2 * mm) : int(x + 16 * mm)].mean())
+    assert np.abs(np.array(shares) - np.linspace(0, 1, 21)).max() < 0.01
+    table = table_from_wedge(100 * np.array(shares))
+    assert np.abs(np.diff(np.array(table.curve.points), axis=1)).max() < 0.01
+    # The numbers are there, between the patches, where the film is opaque otherwise.
+    below = opaque[int(23.5 * mm) : int(26.5 * mm)]
+    assert 0.9 < below.mean() < 0.999
 
 
 @given(st.lists(st.floats(0, 100), min_size=21, max_size=21))

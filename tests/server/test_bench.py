@@ -242,6 +242,10 @@ def test_tone_tables_come_from_wedges_and_cubes(client):
     cube = _post(client, "/api/bench/tone-tables/cube", {"table": table}).content.decode()
     again = _post(client, "/api/bench/tone-tables", {"kind": "cube", "text": cube}).json()
     assert len(again["curve"]["points"]) == 32
+    wedge = _post(client, "/api/bench/wedges", {"film": {"halftone": False, "mirrored": True}})
+    assert wedge["Content-Type"] == "application/pdf" and wedge.content.startswith(b"%PDF")
+    refused = _post(client, "/api/bench/wedges", {"film": {"dpi": 20}})
+    assert refused.status_code == 422 and "20 dpi is no film" in refused.content.decode()
     refused = _post(client, "/api/bench/tone-tables", {"kind": "wedge", "text": "1 2 3"})
     assert refused.status_code == 422 and "5 to 101 steps" in refused.json()["detail"]
 

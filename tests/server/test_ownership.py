@@ -18,6 +18,7 @@ from plinto_server.batches import keeping
 from plinto_server.files import collector, holders, space, store
 from plinto_server.files.models import Blob, Hold
 from plinto_server.jobs.models import Run
+from plinto_server.removals import bin as removals
 from tests.conftest import profile_of
 from tests.server.conftest import client_of, take_in, tiff_bytes, work
 
@@ -80,6 +81,7 @@ def test_versions_share_files_and_going_back_finds_them(client, artwork):
     assert client.post(f"{place}/version", {"number": 1}, **versions).json()["profile_name"]
     assert client.get(f"{place}/thumbnail").status_code == 200
     assert client.delete(place).status_code == 204
+    removals.forget(datetime.now(UTC) + removals.KEPT)
     assert stored() == set() and not Blob.objects.exists() and not Hold.objects.exists()
     assert not store.derived_folder(converted).exists()
 
@@ -105,6 +107,7 @@ def test_twelve_conditions_come_and_go_and_leave_nothing(client, settings, tmp_p
         assert run.state == "done", run.message
         client.get(f"/api/conditions/{run.run_sheet['slug']}/judgement")
         assert client.delete(f"/api/conditions/{run.run_sheet['slug']}").status_code == 204, count
+        removals.forget(datetime.now(UTC) + removals.KEPT)
         gone = client.get(f"/api/runs/{run.id}/file")
         assert gone.status_code == 404 and gone.json()["detail"] == "This file is not here any more."
     # Nothing is left, neither on the disk nor in memory.
@@ -194,15 +197,15 @@ def test_removing_works_on_a_full_disk_and_everything_else_says_507(client, artw
     assert reserve.stat().st_size == space.RESERVE_BYTES
     room = {"left": 0}
 
-    real = Artwork.delete
+    real = removals.Collector.collect
 
-    def delete(self, *args, **more):
+    def collect(self, *args, **more):
         if reserve.exists():
             raise OperationalError("database or disk is full")
-        room["left"] += 1
+        room["left"] = 1
         return real(self, *args, **more)
 
-    monkeypatch.setattr(Artwork, "delete", delete)
+    monkeypatch.setattr(removals.Collector, "collect", collect)
     assert client.delete(f"/api/artworks/{artwork['id']}").status_code == 204
     assert room["left"] == 1 and not Artwork.objects.exists()
 

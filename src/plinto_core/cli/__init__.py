@@ -19,6 +19,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "watch": ("watching", "watch", "Watch a folder: what is put into it comes out as inks, once."),
     "films": ("lines", "films", "Write SRC as films."),
     "negative": ("lines", "negative", "Write SRC as a contact negative."),
+    "wedge": ("lines", "wedge", "Write a step wedge as a film, to expose and measure."),
     "tone-table": ("lines", "tone_table", "Make the tone table of a contact process from its step WEDGE."),
     "proof": ("lines", "proof", "Write how SRC will print."),
     "trace": ("lines", "trace", "Follow one color through every station."),

@@ -26,6 +26,7 @@ from plinto_core.cli.settings import (
     write_text,
 )
 from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.deliver.wedge_sheet import write_wedge_sheet
 from plinto_core.errors import ArtworkError, RecipeError
 from plinto_core.files import write_whole
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
@@ -217,6 +218,21 @@ def _table(table: Path | None, wedge: Path | None) -> ToneTable | None:
     if table:
         return from_cube(table.read_text(errors="replace"))
     return table_from_wedge(parse_wedge(wedge.read_text(errors="replace"))) if wedge else None
+
+
+@click.command()
+@click.option("--out", required=True, type=OUT, help="PDF or TIFF to write.")
+@_film_options
+def wedge(out: Path, **given: Any) -> None:
+    """Write a step wedge of 21 patches as the negative's film would be, without a tone table.
+
+    Expose it, measure L* of each patch, and give the values to `tone-table` or to `negative --wedge`.
+    """
+    if out.suffix.lower() == ".zip":
+        raise RecipeError(f"--out {out.name}: the wedge is one film; write it as .pdf or .tif.")
+    film = _film(NegativeSettings().film, given, out)
+    write_whole(out, lambda part: write_wedge_sheet(part, film))
+    click.echo(f"{out}: 21 steps")
 
 
 @click.command(name="tone-table")

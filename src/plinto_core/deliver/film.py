@@ -29,7 +29,7 @@ class Margins:
 
 
 @cache
-def _font(size: int) -> Any:
+def film_font(size: int) -> Any:
     import reportlab
 
     return ImageFont.truetype(str(Path(reportlab.__file__).parent / "fonts" / "Vera.ttf"), size)
@@ -64,9 +64,9 @@ def _register_mark(strip: Image.Image, x: float, y: float, reach: float, dpi: fl
 
 def _text(strip: Image.Image, words: str, place: tuple[float, float], size: int, room: float) -> None:
     draw = ImageDraw.Draw(strip)
-    while size > 8 and draw.textlength(words, font=_font(size)) > room:
+    while size > 8 and draw.textlength(words, font=film_font(size)) > room:
         size -= 1
-    draw.text(place, words, fill=255, font=_font(size))
+    draw.text(place, words, fill=255, font=film_font(size))
 
 
 def _wedge(strip: Image.Image, left: int, length: int, top: int, height: int) -> None:

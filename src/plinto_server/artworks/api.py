@@ -163,14 +163,7 @@ def shelf_choices(request: HttpRequest) -> shelf.Choices:
 @router.post("/shelf/remove", response=RemovalOut)
 def remove_many(request: HttpRequest, given: RemovalIn) -> RemovalOut:
     """Remove several; what is being separated is kept and named."""
-    removed, kept = [], []
-    for found in Artwork.objects.filter(id__in=given.ids):
-        number = found.id
-        try:
-            service.remove(found)
-            removed.append(number)
-        except ConflictError as error:
-            kept.append(str(error))
+    removed, kept = service.remove(list(Artwork.objects.filter(id__in=given.ids)), person_of(request))
     return RemovalOut(removed=removed, kept=kept)
 
 
@@ -183,7 +176,9 @@ def artwork(request: HttpRequest, artwork_id: int) -> Artwork:
 @router.delete("/{artwork_id}", response={204: None})
 def remove(request: HttpRequest, artwork_id: int) -> Status[None]:
     """Remove artwork with its versions and recipes."""
-    service.remove(service.artwork_by_id(artwork_id))
+    _, kept = service.remove([service.artwork_by_id(artwork_id)], person_of(request))
+    if kept:
+        raise ConflictError(kept[0])
     return Status(204, None)
 
 

@@ -288,7 +288,7 @@ def switch_watched(request: HttpRequest, folder_id: int, on: bool) -> WatchedOut
 @router.delete("/watched/{folder_id}", response={204: None}, auth=may("house"))
 def unwatch(request: HttpRequest, folder_id: int) -> Status[None]:
     """Stop watching; nothing on the disk is touched."""
-    watched.remove(watched.by_id(folder_id))
+    watched.remove(watched.by_id(folder_id), person_of(request))
     return Status(204, None)
 
 
@@ -301,7 +301,7 @@ def batch(request: HttpRequest, batch_id: int) -> BatchOut:
 @router.delete("/{batch_id}", response={204: None})
 def remove(request: HttpRequest, batch_id: int) -> Status[None]:
     """Forget a batch that has ended; its files stay."""
-    service.remove(service.batch_by_id(batch_id))
+    service.remove(service.batch_by_id(batch_id), person_of(request))
     return Status(204, None)
 
 

@@ -18,6 +18,7 @@ from plinto_server.files.space import even_when_full
 from plinto_server.jobs import queue
 from plinto_server.jobs.models import Run
 from plinto_server.policies import sending
+from plinto_server.removals import bin as removals
 
 #: So many runs of a batch wait or work at once: what a person asks for meanwhile is behind few of them.
 AHEAD = 6
@@ -170,11 +171,11 @@ def set_priority(batch: Batch, priority: int) -> Batch:
 
 
 @transaction.atomic
-def remove(batch: Batch) -> None:
+def remove(batch: Batch, author: User | None) -> None:
     """Forget a batch that has ended; its runs and their files stay. Raises `ConflictError`."""
     if batch.items.filter(Q(state__in=(Item.State.WAITING, Item.State.CLAIMED)) | Q(run__state__in=_MOVING)).exists():
         raise ConflictError(f"'{batch.name}' is still under way. Cancel it first.")
-    batch.delete()
+    removals.remove([batch], batch.name, author, "artwork")
 
 
 def state_of(item: Item) -> str:

@@ -33,6 +33,7 @@ from plinto_server.files import store
 from plinto_server.intake.names import clean_name
 from plinto_server.jobs.models import Run
 from plinto_server.policies import documents, sending
+from plinto_server.removals import bin as removals
 
 logger = logging.getLogger("plinto.worker")
 
@@ -87,11 +88,11 @@ def save(folder: WatchedFolder, user: User | None) -> WatchedFolder:
     return folder
 
 
-def remove(folder: WatchedFolder) -> None:
+def remove(folder: WatchedFolder, author: User | None) -> None:
     """Stop watching; nothing on the disk is touched. Raises `ConflictError` while files are under way."""
     if folder.files.exclude(state__in=(WatchedFile.State.DONE, WatchedFile.State.FAILED)).exists():
         raise ConflictError(f"'{folder.name}' has files under way. Switch it off, and wait for them.")
-    folder.delete()
+    removals.remove([folder], folder.name, author, "house")
 
 
 def listen(wake: Callable[[], None]) -> Callable[[], None]:

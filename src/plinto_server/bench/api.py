@@ -1,6 +1,8 @@
 """The Bench: recipe, picture, figures, trace, pins."""
 
+import tempfile
 from datetime import datetime
+from pathlib import Path
 from typing import Annotated, Literal
 
 import numpy as np
@@ -14,11 +16,13 @@ from plinto_core.analysis.figures import Coverage, Differences, Loss
 from plinto_core.analysis.hits import HitFamily
 from plinto_core.analysis.palette import PaletteVerdict, check_palette, parse_palette
 from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
+from plinto_core.deliver.wedge_sheet import write_wedge_sheet
 from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
-from plinto_core.recipe.film import ToneTable
+from plinto_core.recipe.film import FilmSettings, ToneTable
 from plinto_core.screen.proof import ColorFamily, HueRange, Marks, View
+from plinto_server.accounts.roles import person_of
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin
@@ -26,6 +30,7 @@ from plinto_server.bench.readout import Readout, readouts
 from plinto_server.conditions.service import condition_by_slug
 from plinto_server.errors import MissingError
 from plinto_server.records.api import ChangeOut
+from plinto_server.removals import bin as removals
 from plinto_server.warm.png import encode_png, encode_sketch
 
 router = Router(tags=["bench"])
@@ -207,6 +212,12 @@ class CubeIn(Schema):
     title: str = Field("tone table", max_length=120)
 
 
+class WedgeIn(Schema):
+    """The film that a wedge is written as."""
+
+    film: FilmSettings
+
+
 class TraceIn(Schema):
     """Pixels (x, y) to follow down the line."""
 
@@ -357,6 +368,16 @@ def write_tone_table(request: HttpRequest, given: CubeIn) -> HttpResponse:
     return HttpResponse(to_cube(given.table, given.title), content_type="text/plain; charset=utf-8")
 
 
+@router.post("/wedges")
+def write_wedge(request: HttpRequest, given: WedgeIn) -> HttpResponse:
+    """A step wedge as the negative's film, to expose, measure and make a tone table of."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "wedge"
+        write_wedge_sheet(path, given.film)
+        kind = "application/pdf" if given.film.container == "pdf" else "image/tiff"
+        return HttpResponse(path.read_bytes(), content_type=kind)
+
+
 @router.post("/{artwork_id}/{slug}/trace", response=list[Readout])
 def trace(request: HttpRequest, artwork_id: int, slug: str, given: TraceIn) -> list[Readout]:
     """Colors at every station of the line."""
@@ -378,7 +399,8 @@ def drop_pin(request: HttpRequest, artwork_id: int, given: PinIn) -> Status[Pin]
 @router.delete("/{artwork_id}/pins/{pin_id}", response={204: None})
 def take_pin(request: HttpRequest, artwork_id: int, pin_id: int) -> Status[None]:
     """Take a pin off."""
-    count, _ = artwork_by_id(artwork_id).pins.filter(id=pin_id).delete()
-    if not count:
+    found = artwork_by_id(artwork_id).pins.filter(id=pin_id).first()
+    if found is None:
         raise MissingError("This pin is not here any more.")
+    removals.remove([found], "A pin", person_of(request), "artwork")
     return Status(204, None)

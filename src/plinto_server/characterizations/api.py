@@ -117,7 +117,7 @@ def characterization(request: HttpRequest, characterization_id: int) -> Characte
 @router.delete("/{characterization_id}", response={204: None}, auth=may("conditions"))
 def remove(request: HttpRequest, characterization_id: int) -> Status[None]:
     """Remove it; the condition it led to stays."""
-    service.remove(service.by_id(characterization_id))
+    service.remove(service.by_id(characterization_id), person_of(request))
     return Status(204, None)
 
 

@@ -34,6 +34,7 @@ from plinto_server.jobs.kinds import Done, Kind
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 
 MOST_BYTES = 64 << 20
 KIND = "measure"
@@ -219,11 +220,11 @@ def load_file(found: Characterization, step: str, part: Part, file_name: str) ->
 
 
 @even_when_full
-def remove(found: Characterization) -> None:
+def remove(found: Characterization, author: User | None) -> None:
     """Raises `ConflictError` while it is being measured."""
     if any(step.get("state") == "measuring" for step in found.steps.values()):
         raise ConflictError(f"'{found.name}' is being measured. Wait for it, or cancel its run.")
-    found.delete()
+    removals.remove([found], found.name, author, "conditions")
 
 
 def ask_to_build(found: Characterization, wish: dict[str, Any], user: User | None) -> Run:

@@ -26,6 +26,7 @@ from plinto_server.files.uploads import part_of_upload
 from plinto_server.house import service as house
 from plinto_server.intake.names import clean_name
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 
 router = Router(tags=["colors"])
 
@@ -229,7 +230,8 @@ def gridded(request: HttpRequest, given: GridIn) -> Status[ColorList]:
 @router.delete("/lists/{list_id}", response={204: None})
 def remove_list(request: HttpRequest, list_id: int) -> Status[None]:
     """Remove a list."""
-    lists.by_id(list_id).delete()
+    found = lists.by_id(list_id)
+    removals.remove([found], found.name, person_of(request), "artwork")
     return Status(204, None)
 
 

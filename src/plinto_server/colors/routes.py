@@ -18,6 +18,7 @@ from plinto_server.colors.models import ColorList, Route
 from plinto_server.errors import MissingError
 from plinto_server.house import service as house
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 from plinto_server.warm import shelves
 
 ROUTE = "route"
@@ -174,7 +175,7 @@ def save(name: str, steps: list[Step], version: int, user: User | None, route_id
 def remove(found: Route, user: User | None) -> None:
     """Remove a route; its history stays."""
     history.write(ROUTE, str(found.id), found.name, _plain(found), None, user)
-    found.delete()
+    removals.remove([found], found.name, user, "artwork", (ROUTE, str(found.id)))
 
 
 def restore(key: str, plain: Plain, author: User) -> None:

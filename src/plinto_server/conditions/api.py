@@ -313,7 +313,7 @@ def measure_strip(request: HttpRequest, slug: str) -> Status[StripReading]:
 @router.delete("/{slug}/strips/{strip_id}", response={204: None}, auth=may("conditions"))
 def forget_strip(request: HttpRequest, slug: str, strip_id: int) -> Status[None]:
     """Take a reading out."""
-    drift.forget(condition_by_slug(slug), strip_id)
+    drift.forget(condition_by_slug(slug), strip_id, person_of(request))
     return Status(204, None)
 
 

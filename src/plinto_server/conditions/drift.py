@@ -23,6 +23,7 @@ from plinto_server.files import store
 from plinto_server.files.space import even_when_full
 from plinto_server.files.store import Part
 from plinto_server.intake.names import clean_name
+from plinto_server.removals import bin as removals
 from plinto_server.warm import shelves
 
 MOST_BYTES = 8 << 20
@@ -104,7 +105,9 @@ def measure_strip(condition: Condition) -> StripReading:
 
 
 @even_when_full
-def forget(condition: Condition, strip_id: int) -> None:
+def forget(condition: Condition, strip_id: int, author: User | None) -> None:
     """Raises `MissingError`."""
-    if not condition.strips.filter(id=strip_id).delete()[0]:
+    found = condition.strips.filter(id=strip_id).first()
+    if found is None:
         raise MissingError("This reading is not here any more.")
+    removals.remove([found], f"A strip of {condition.name}", author, "conditions")

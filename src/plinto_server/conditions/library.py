@@ -13,6 +13,7 @@ from plinto_server.conditions.models import Condition, Medium
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.space import even_when_full
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 
 CONDITION, MEDIUM = "condition", "medium"
 Status = Literal["draft", "trusted", "out of date"]
@@ -73,7 +74,7 @@ def save_medium(wish: MediumWish, author: User | None, medium: Medium | None = N
 def remove_medium(medium: Medium, author: User | None) -> None:
     """Conditions on it stay."""
     history.write(MEDIUM, str(medium.pk), medium.name, medium_facts(medium), None, author)
-    medium.delete()
+    removals.remove([medium], medium.name, author, "conditions", (MEDIUM, str(medium.pk)))
 
 
 def restore_medium(key: str, plain: Plain, author: User) -> None:

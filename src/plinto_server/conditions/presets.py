@@ -15,6 +15,7 @@ from plinto_server.conditions.models import OwnPreset
 from plinto_server.errors import MissingError
 from plinto_server.files.space import even_when_full
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 
 KIND = "preset"
 Plain = dict[str, Any]
@@ -81,7 +82,7 @@ def remove(name: str, author: User | None) -> None:
     if found is None:
         raise MissingError("This preset is not here any more.")
     history.write(KIND, name, name, _plain(found), None, author)
-    found.delete()
+    removals.remove([found], found.name, author, "conditions", (KIND, name))
 
 
 @transaction.atomic

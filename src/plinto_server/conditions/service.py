@@ -29,6 +29,7 @@ from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.space import even_when_full
 from plinto_server.records import history
 from plinto_server.records.models import Revision
+from plinto_server.removals import bin as removals
 from plinto_server.warm import shelves
 
 Plain = dict[str, Any]
@@ -118,7 +119,8 @@ def remove(condition: Condition, author: User | None) -> None:
         raise ConflictError(f"A run for '{condition.name}' is under way. Wait for it, or cancel it first.")
     history.write(library.CONDITION, condition.slug, condition.name, library.facts(condition), None, author)
     try:
-        condition.delete()
+        record = (library.CONDITION, condition.slug)
+        removals.remove([condition], condition.name, author, "conditions", record)
     except ProtectedError as error:
         names = ", ".join(f"'{getattr(each, 'name', each)}'" for each in sorted(error.protected_objects, key=str))
         raise ConflictError(

@@ -37,6 +37,11 @@ def is_digest(text: object) -> bool:
     return isinstance(text, str) and len(text) == _HEX and set(text) <= set("0123456789abcdef")
 
 
+def holds(instance: Model) -> bool:
+    """Whether rows of this kind hold files at all."""
+    return instance._meta.label_lower in _holders
+
+
 def _wanted(instance: Model) -> set[str]:
     return {digest for digest in _holders[instance._meta.label_lower](instance) if is_digest(digest)}
 

@@ -13,6 +13,7 @@ from plinto_server.errors import MissingError
 from plinto_server.files.space import even_when_full
 from plinto_server.house.models import KeptSettings
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 
 KIND = "settings"
 Station = Literal["ink", "plate", "deliver", "recipe"]
@@ -74,7 +75,7 @@ def by_id(settings_id: int) -> KeptSettings:
 def remove(found: KeptSettings, author: User | None) -> None:
     """Recipes that took them over keep what they have."""
     history.write(KIND, key_of(found.station, found.name), found.name, _plain(found), None, author)
-    found.delete()
+    removals.remove([found], found.name, author, "artwork", (KIND, key_of(found.station, found.name)))
 
 
 def restore(key: str, plain: Plain, author: User) -> None:

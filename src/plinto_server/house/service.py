@@ -21,6 +21,7 @@ from plinto_server.files.space import even_when_full
 from plinto_server.files.store import Part
 from plinto_server.house.models import RuleSet, SavedAdjustment, StoredProfile
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 from plinto_server.warm import shelves
 
 #: What a house starts from.
@@ -170,7 +171,7 @@ def remove(found: RuleSet, author: User | None) -> None:
     if found.in_use:
         raise ConflictError(f"'{found.name}' is in use. Switch to another set first.")
     history.write(RULES, str(found.id), found.name, _plain(found), None, author)
-    found.delete()
+    removals.remove([found], found.name, author, "house", (RULES, str(found.id)))
 
 
 def restore_rules(key: str, plain: Plain, author: User) -> None:
@@ -220,7 +221,7 @@ def remove_adjustment(adjustment_id: int, author: User | None) -> None:
     if found is None:
         raise MissingError("This adjustment is not here any more.")
     history.write(ADJUSTMENT, found.name, found.name, found.adjustment, None, author)
-    found.delete()
+    removals.remove([found], found.name, author, "artwork", (ADJUSTMENT, found.name))
 
 
 @transaction.atomic

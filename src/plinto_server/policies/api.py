@@ -392,7 +392,7 @@ def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[dict[str, 
 @router.delete("/documents/{document_id}", response={204: None})
 def remove_document(request: HttpRequest, document_id: int) -> Status[None]:
     """Take a document off the shelf."""
-    documents.remove(documents.by_id(document_id))
+    documents.remove(documents.by_id(document_id), person_of(request))
     return Status(204, None)
 
 

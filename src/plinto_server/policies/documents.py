@@ -28,6 +28,7 @@ from plinto_server.intake.names import clean_name
 from plinto_server.policies import readings
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
+from plinto_server.removals import bin as removals
 from plinto_server.warm import shelves
 from plinto_server.warm.png import encode_png
 
@@ -72,9 +73,9 @@ def take_in(part: Part, file_name: str, user: User | None) -> tuple[Document, st
     return found, f"'{name}' was taken in."
 
 
-def remove(found: Document) -> None:
+def remove(found: Document, author: User | None) -> None:
     """Take a document off the shelf; what was made of it stays."""
-    found.delete()
+    removals.remove([found], found.name, author, "artwork")
 
 
 @dataclass(frozen=True)

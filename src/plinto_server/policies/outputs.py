@@ -23,6 +23,7 @@ from plinto_server.errors import MissingError
 from plinto_server.house import service as house
 from plinto_server.policies.models import Output
 from plinto_server.records import history
+from plinto_server.removals import bin as removals
 from plinto_server.warm import shelves
 
 OUTPUT = "output"
@@ -165,7 +166,7 @@ def remove(output_id: int, user: User | None) -> None:
     """Remove an output; its history stays."""
     found = by_id(output_id)
     history.write(OUTPUT, str(found.id), found.name, _plain(found), None, user)
-    found.delete()
+    removals.remove([found], found.name, user, "house", (OUTPUT, str(found.id)))
 
 
 def export(found: Output) -> Plain:

@@ -64,15 +64,29 @@ export function csrfToken(): string {
 
 const UNREACHED = "The server cannot be reached. Check that it runs, then try again.";
 
+/** Sent to the window when something was removed; the server keeps it for a while. */
+export const REMOVED = "plinto-removed";
+
+function removes(request: Request): boolean {
+  const path = new URL(request.url).pathname;
+  return (request.method === "DELETE" && path !== "/api/session") || path === "/api/artworks/shelf/remove";
+}
+
 export const api = createClient<paths>({
   baseUrl: "/",
   credentials: "same-origin",
   fetch: (request) => {
     request.headers.set("X-CSRFToken", csrfToken());
-    return fetch(request).catch((cause) => {
-      if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
-      throw new Refused(UNREACHED, 0);
-    });
+    return fetch(request).then(
+      (answer) => {
+        if (answer.ok && removes(request)) window.dispatchEvent(new Event(REMOVED));
+        return answer;
+      },
+      (cause) => {
+        if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+        throw new Refused(UNREACHED, 0);
+      },
+    );
   },
 });
 

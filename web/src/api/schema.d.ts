@@ -1375,6 +1375,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/wedges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Wedge
+         * @description A step wedge as the negative's film, to expose, measure and make a tone table of.
+         */
+        post: operations["plinto_server_bench_api_write_wedge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/{artwork_id}/{slug}/trace": {
         parameters: {
             query?: never;
@@ -2781,6 +2801,46 @@ export interface paths {
          * @description Put a thing back as it was; that too is a revision.
          */
         post: operations["plinto_server_records_api_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Removed Lately
+         * @description What can still be brought back, the latest first.
+         */
+        get: operations["plinto_server_removals_api_removed_lately"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed/{removal_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Put it back as it was: 404 when it is too late, 409 where its place is taken.
+         */
+        post: operations["plinto_server_removals_api_bring_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5054,6 +5114,13 @@ export interface components {
             title: string;
         };
         /**
+         * WedgeIn
+         * @description The film that a wedge is written as.
+         */
+        WedgeIn: {
+            film: components["schemas"]["FilmSettings"];
+        };
+        /**
          * Readout
          * @description One pixel at every station. Swatches are sRGB, for the screen only; inks in percent.
          *
@@ -6938,6 +7005,23 @@ export interface components {
             number: number;
             /** Version */
             version: number;
+        };
+        /**
+         * RemovedOut
+         * @description Something that can still be brought back: its name, who removed it, and when.
+         */
+        RemovedOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Author Name */
+            author_name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
         };
     };
     responses: never;
@@ -8901,6 +8985,28 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CubeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_bench_api_write_wedge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WedgeIn"];
             };
         };
         responses: {
@@ -10903,6 +11009,46 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RevisionOut"];
                 };
+            };
+        };
+    };
+    plinto_server_removals_api_removed_lately: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedOut"][];
+                };
+            };
+        };
+    };
+    plinto_server_removals_api_bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                removal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -11,6 +11,7 @@ import { GuideDock } from "../guide/GuideDock";
 import { usePreference } from "../shared/preferences";
 import { Finished } from "../shared/ui/Finished";
 import { RegisterMark } from "../shared/ui/RegisterMark";
+import { Removed } from "../shared/ui/Removed";
 import { useKeptFocus } from "../shared/ui/useKeptFocus";
 import { NARROW, useMedia } from "../shared/ui/useMedia";
 import { UploadList, useArriving, useUploads } from "../shared/uploads/Uploads";
@@ -128,7 +129,10 @@ export function House({ session }: { session: Session }) {
           <UploadList />
         </div>
       )}
-      <Finished user={session.user ?? ""} />
+      <div className="told">
+        <Removed user={session.user ?? ""} />
+        <Finished user={session.user ?? ""} />
+      </div>
     </div>
   );
 }

@@ -48,8 +48,6 @@ export function ArtworkShelf() {
     setSeparating(false);
   };
   function removeAll(artworks: Artwork[]) {
-    const what = artworks.length === 1 ? `'${artworks[0]?.name}'` : `${artworks.length} artworks`;
-    if (!confirm(`Remove ${what} with all recipes from Plinto? Files already written stay.`)) return;
     remove.mutate(
       artworks.map((each) => each.id),
       {

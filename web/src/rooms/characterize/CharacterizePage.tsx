@@ -68,10 +68,7 @@ export function CharacterizePage() {
           <button
             type="button"
             className="quiet-button"
-            onClick={() =>
-              confirm(`Remove '${found.data.name}' with its measurements? A condition it led to stays.`) &&
-              actions.remove.mutate(undefined, { onSuccess: () => navigate("/conditions") })
-            }
+            onClick={() => actions.remove.mutate(undefined, { onSuccess: () => navigate("/conditions") })}
           >
             Remove
           </button>

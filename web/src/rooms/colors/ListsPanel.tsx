@@ -88,11 +88,8 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
             type="button"
             className="quiet-button soft"
             onClick={() => {
-              const name = lists.find((each) => each.id === listId)?.name;
-              if (confirm(`Remove the list '${name}'?`)) {
-                remove.mutate(listId);
-                onList(undefined);
-              }
+              remove.mutate(listId);
+              onList(undefined);
             }}
           >
             Remove this list
@@ -118,11 +115,8 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
             type="button"
             className="quiet-button soft"
             onClick={() => {
-              const name = routes.find((each) => each.id === routeId)?.name;
-              if (confirm(`Remove the route '${name}'?`)) {
-                removeRoute.mutate(routeId);
-                onRoute(undefined);
-              }
+              removeRoute.mutate(routeId);
+              onRoute(undefined);
             }}
           >
             Remove this route

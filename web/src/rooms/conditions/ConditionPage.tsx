@@ -68,10 +68,7 @@ function Judged({ condition }: { condition: Condition }) {
           <button
             type="button"
             className="quiet-button"
-            onClick={() =>
-              confirm(`Remove the condition '${condition.name}'? Files already written stay.`) &&
-              remove.mutate(slug, { onSuccess: () => navigate("/conditions") })
-            }
+            onClick={() => remove.mutate(slug, { onSuccess: () => navigate("/conditions") })}
           >
             Remove
           </button>

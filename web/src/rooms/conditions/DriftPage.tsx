@@ -137,9 +137,7 @@ function Drift({ condition }: { condition: Condition }) {
                     <button
                       type="button"
                       className="quiet-button"
-                      onClick={() =>
-                        confirm(`Remove the reading '${strip.file_name}'?`) && actions.forget.mutate(strip.id)
-                      }
+                      onClick={() => actions.forget.mutate(strip.id)}
                     >
                       Remove
                     </button>

@@ -90,11 +90,7 @@ export function MediaTable() {
                   <button type="button" className="quiet-button" onClick={() => setWish(wishOf(medium))}>
                     Change
                   </button>{" "}
-                  <button
-                    type="button"
-                    className="quiet-button"
-                    onClick={() => confirm(`Remove '${medium.name}'?`) && remove.mutate(medium.id)}
-                  >
+                  <button type="button" className="quiet-button" onClick={() => remove.mutate(medium.id)}>
                     Remove
                   </button>
                 </td>

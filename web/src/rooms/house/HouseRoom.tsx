@@ -9,6 +9,7 @@ import { Choice } from "../../shared/ui/Choice";
 import { FileInput } from "../../shared/ui/FileInput";
 import { History } from "../../shared/ui/History";
 import { ProfileChoice } from "../../shared/ui/ProfileChoice";
+import { RemovedLately } from "../../shared/ui/Removed";
 
 const FRESH: HouseRules = {
   name: "",
@@ -106,13 +107,7 @@ export function HouseRoom() {
                     </button>
                     <a href={`/api/house/rules/${set.id}/file`}>Export</a>
                     {!set.in_use && (
-                      <button
-                        type="button"
-                        className="quiet-button"
-                        onClick={() =>
-                          confirm(`Remove the set '${set.rules.name}'?`) && remove.mutate(set.id)
-                        }
-                      >
+                      <button type="button" className="quiet-button" onClick={() => remove.mutate(set.id)}>
                         Remove
                       </button>
                     )}
@@ -124,6 +119,7 @@ export function HouseRoom() {
         </table>
         {open && <RulesForm key={String(open)} set={chosen} onDone={() => setOpen(undefined)} />}
       </div>
+      <RemovedLately />
       {chosen && <History kind="house rules" recordKey={String(chosen.id)} mayChange={mayChange} />}
     </main>
   );

@@ -153,11 +153,7 @@ export function DocumentStage(props: Props) {
             {bringIn.isPending ? "Reading it" : "Import a PDF"}
           </button>
           {document && (
-            <button
-              type="button"
-              className="quiet-button"
-              onClick={() => confirm(`Remove '${document.name}'?`) && remove.mutate(document.id)}
-            >
+            <button type="button" className="quiet-button" onClick={() => remove.mutate(document.id)}>
               Remove
             </button>
           )}

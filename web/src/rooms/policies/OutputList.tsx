@@ -385,11 +385,7 @@ function PolicyFile({ output, mayChange }: { output: Output; mayChange: boolean 
         </p>
       )}
       {mayChange && (
-        <button
-          type="button"
-          className="quiet-button"
-          onClick={() => confirm(`Remove the output '${output.name}'?`) && remove.mutate(output.id)}
-        >
+        <button type="button" className="quiet-button" onClick={() => remove.mutate(output.id)}>
           Remove this output
         </button>
       )}

@@ -101,14 +101,7 @@ export function BatchLine({ batch }: { batch: Batch }) {
           Report
         </a>
         {!goesOn && (
-          <button
-            type="button"
-            className="quiet-button soft"
-            onClick={() =>
-              confirm(`Remove '${batch.name}' from the list? Its runs and files stay.`) &&
-              remove.mutate(batch.id)
-            }
-          >
+          <button type="button" className="quiet-button soft" onClick={() => remove.mutate(batch.id)}>
             Remove from the list
           </button>
         )}

@@ -75,10 +75,7 @@ export function WatchedFolders() {
                 type="button"
                 className="quiet-button soft"
                 aria-label={`Remove ${folder.name}`}
-                onClick={() =>
-                  confirm(`Stop watching '${folder.name}'? Files in it stay where they are.`) &&
-                  remove.mutate(folder.id)
-                }
+                onClick={() => remove.mutate(folder.id)}
               >
                 Remove
               </button>

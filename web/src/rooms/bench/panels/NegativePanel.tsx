@@ -1,4 +1,5 @@
 import Button from "@mui/material/Button";
+import { useMutation } from "@tanstack/react-query";
 import { useRef } from "react";
 import { api, type CurvePoints, type Recipe, taken } from "../../../api/client";
 import { useToneTable } from "../../../api/queries";
@@ -21,6 +22,15 @@ interface Props {
   onRest: (negative: Negative) => void;
 }
 
+/** Hand a file that was made for them to whoever asked. */
+function hand(file: Blob, name: string) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(file);
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
 /** The tone table of a contact negative: drawn, from a measured wedge, or a .cube; and the film it lies on. */
 export function NegativePanel({ negative, name, onMove, onRest }: Props) {
   const read = useToneTable();
@@ -37,12 +47,17 @@ export function NegativePanel({ negative, name, onMove, onRest }: Props) {
         parseAs: "text",
       }),
     );
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([text as unknown as string], { type: "text/plain" }));
-    link.download = `${name.replace(/\.[^.]+$/, "")} tone table.cube`;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    hand(new Blob([text as unknown as string]), `${name.replace(/\.[^.]+$/, "")} tone table.cube`);
   }
+
+  const wedge = useMutation({
+    mutationFn: () =>
+      taken(
+        api.POST("/api/bench/wedges", { body: { film: negative.film }, parseAs: "blob" }),
+      ) as Promise<unknown>,
+    onSuccess: (file) =>
+      hand(file as Blob, `Step wedge.${negative.film.container === "pdf" ? "pdf" : "tif"}`),
+  });
 
   return (
     <>
@@ -60,7 +75,11 @@ export function NegativePanel({ negative, name, onMove, onRest }: Props) {
           onMove={(next) => onMove(withPoints(next))}
           onRest={(next) => onRest(withPoints(next))}
         />
-        <WedgeGrid onMade={(text) => take("wedge", text)} />
+        <WedgeGrid
+          onMade={(text) => take("wedge", text)}
+          onPrint={() => wedge.mutate()}
+          printing={wedge.isPending}
+        />
         <div className="answers">
           <Button onClick={() => input.current?.click()}>Read a .cube</Button>
           <Button onClick={() => void writeCube()}>Write a .cube</Button>
@@ -71,9 +90,9 @@ export function NegativePanel({ negative, name, onMove, onRest }: Props) {
           accept=".cube"
           onFile={(file) => void file.text().then((text) => take("cube", text))}
         />
-        {read.error && (
+        {(read.error ?? wedge.error) && (
           <p className="notice" role="alert">
-            {read.error.message}
+            {(read.error ?? wedge.error)?.message}
           </p>
         )}
       </section>

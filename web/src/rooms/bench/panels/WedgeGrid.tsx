@@ -5,8 +5,14 @@ import { FileInput } from "../../../shared/ui/FileInput";
 const STEPS = 21;
 const EMPTY = Array.from({ length: STEPS }, () => "");
 
-/** Measured L* of a wedge's steps, black first, in a grid to type or paste into, or from a file. */
-export function WedgeGrid({ onMade }: { onMade: (text: string) => void }) {
+interface Props {
+  onMade: (text: string) => void;
+  onPrint: () => void;
+  printing: boolean;
+}
+
+/** A step wedge: its film to print, and the measured L* of its steps, black first, typed, pasted or from a file. */
+export function WedgeGrid({ onMade, onPrint, printing }: Props) {
   const [steps, setSteps] = useState(EMPTY);
   const input = useRef<HTMLInputElement>(null);
   const filled = steps.filter((step) => step.trim());
@@ -60,6 +66,9 @@ export function WedgeGrid({ onMade }: { onMade: (text: string) => void }) {
           Table from the wedge
         </Button>
         <Button onClick={() => input.current?.click()}>Read a wedge</Button>
+        <Button disabled={printing} onClick={onPrint}>
+          Film of the wedge
+        </Button>
       </div>
       <FileInput
         at={input}
