@@ -1,5 +1,7 @@
 """Intake: what is kept, and that bad input is named and nothing of it kept."""
 
+from datetime import UTC, datetime
+
 import numpy as np
 import pytest
 from django.conf import settings
@@ -9,6 +11,7 @@ from django.test import Client
 
 from plinto_server.artworks.models import Artwork
 from plinto_server.files import store
+from plinto_server.removals import bin as removals
 from tests.server.conftest import take_in, tiff_bytes, work
 
 
@@ -121,8 +124,11 @@ def test_names_are_made_harmless(client, name):
 def test_removing_takes_the_file_along(client, artwork):
     sha256 = Artwork.objects.get().sha256
     assert client.delete(f"/api/artworks/{artwork['id']}").status_code == 204
-    assert not store.path_of(sha256).exists()
     assert client.get(f"/api/artworks/{artwork['id']}").status_code == 404
+    # Once it cannot be brought back any more.
+    assert store.path_of(sha256).exists()
+    removals.forget(datetime.now(UTC) + removals.KEPT)
+    assert not store.path_of(sha256).exists()
 
 
 def test_nobody_gets_in_without_signing_in(db, client, artwork):

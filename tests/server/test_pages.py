@@ -38,7 +38,7 @@ def test_the_description_of_the_api_names_every_room(client):
     rooms = {path.split("/")[2] for path in paths}
     assert rooms == {
         "session", "people", "policies", "artworks", "conditions", "characterizations", "bench", "runs", "house", "records",
-        "colors", "batches",
+        "removed", "colors", "batches",
     }  # fmt: skip
 
 
