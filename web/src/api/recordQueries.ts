@@ -24,8 +24,8 @@ export function useGoBack() {
   });
 }
 
-export function usePeople() {
-  return useQuery({ queryKey: ["people"], queryFn: () => taken(api.GET("/api/people")) });
+export function usePeople(enabled = true) {
+  return useQuery({ queryKey: ["people"], queryFn: () => taken(api.GET("/api/people")), enabled });
 }
 
 export function usePeopleActions() {

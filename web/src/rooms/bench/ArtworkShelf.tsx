@@ -3,7 +3,7 @@ import { type DragEvent, useDeferredValue, useEffect, useRef, useState } from "r
 import { Link } from "react-router";
 import type { Artwork } from "../../api/client";
 import { useConditions } from "../../api/queries";
-import { type Narrowing, useRemoveMany, useShelf } from "../../api/shelfQueries";
+import { type Narrowing, useRemoveMany, useShelf, useShelfChoices } from "../../api/shelfQueries";
 import { megapixels, moment } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { UploadList } from "../../shared/uploads/Uploads";
@@ -23,6 +23,11 @@ export function ArtworkShelf() {
   const shelf = useShelf(useDeferredValue(wanted));
   const conditions = useConditions().data ?? [];
   const remove = useRemoveMany();
+  // Filters and pictures come together: neither pushes the other about.
+  const arrived = useRef(false);
+  const choices = useShelfChoices();
+  if (!choices.isPending && !shelf.isPending) arrived.current = true;
+  const ready = arrived.current;
   const end = useRef<HTMLDivElement>(null);
   const shown = shelf.data?.pages.flatMap((page) => page.items) ?? [];
   const total = shelf.data?.pages[0]?.total;
@@ -70,7 +75,7 @@ export function ArtworkShelf() {
       </header>
       <ImportPlace />
       <UploadList />
-      {(total !== 0 || wanted !== AT_FIRST) && (
+      {ready && (total !== 0 || wanted !== AT_FIRST) && (
         <ShelfTools
           wanted={wanted}
           total={total}
@@ -120,7 +125,7 @@ export function ArtworkShelf() {
         ) : (
           <p>No artwork fits this search.</p>
         ))}
-      {asList && shown.length > 0 ? (
+      {!ready ? null : asList && shown.length > 0 ? (
         <ShelfList artworks={shown} chosen={chosen} onChoose={choose} onRemove={removeAll} />
       ) : (
         <div className="shelf">

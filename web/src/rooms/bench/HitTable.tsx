@@ -37,7 +37,7 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
           </tr>
         </thead>
         <tbody>
-          {hits.data.map(({ family, wanted_swatch, printed_swatch }) => {
+          {hits.data.map(({ family, wanted_swatch, printed_swatch }, row) => {
             const shown =
               look.mark === "family" &&
               look.family?.lab.every(
@@ -63,6 +63,7 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
                     type="button"
                     className="quiet-button"
                     aria-pressed={shown}
+                    aria-label={`${shown ? "hide" : "show on the picture"} family ${row + 1}`}
                     onClick={() =>
                       shown ? look.showFamily(undefined) : look.showFamily(family.wanted_lab, family.radius)
                     }

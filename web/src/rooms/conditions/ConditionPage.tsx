@@ -48,6 +48,7 @@ function Judged({ condition }: { condition: Condition }) {
   // Reports of older conditions list pairs; only what names itself is shown.
   const tried = report.tried?.filter((each) => "smoothing" in each) ?? [];
   const found = judgement.data;
+  const judged = found !== undefined || judgement.isError;
   const shown = pictured ?? artworks[0]?.id;
   const rgb = drivenByRgb(condition.inks);
   return (
@@ -207,10 +208,11 @@ function Judged({ condition }: { condition: Condition }) {
           <RoundTripMap rows={found.round_trip_map} />
         </div>
       )}
-      {shown !== undefined && (
+      {judged && shown !== undefined && (
         <BeforeAfter condition={condition} artworks={artworks} shown={shown} onChoose={setPictured} />
       )}
-      {(report.wrong_patches?.length ?? 0) > 0 && (
+      {/* What stands below the plots comes with them: it would be pushed down otherwise. */}
+      {judged && (report.wrong_patches?.length ?? 0) > 0 && (
         <section>
           <h2 className="minor">Wrong patches, set aside: measure them again</h2>
           {report.wrong_patches?.map((patch) => (
@@ -223,7 +225,7 @@ function Judged({ condition }: { condition: Condition }) {
           ))}
         </section>
       )}
-      {(report.notes?.length ?? 0) > 0 && (
+      {judged && (report.notes?.length ?? 0) > 0 && (
         <section>
           <h2 className="minor">On the way</h2>
           {report.notes?.map((note) => (
@@ -231,7 +233,7 @@ function Judged({ condition }: { condition: Condition }) {
           ))}
         </section>
       )}
-      {tried.length > 0 && (
+      {judged && tried.length > 0 && (
         <section>
           <h2 className="minor">Smoothing, as patches held out chose it</h2>
           <table className="table narrow" aria-label="Smoothing tried">

@@ -110,6 +110,7 @@ export function ConditionsRoom() {
               </td>
               <td className="unbroken">
                 <Link to={`/conditions/${condition.slug}/drift`}>
+                  <span className="visually-hidden">Strips of {condition.name}: </span>
                   {condition.last_strip
                     ? `${fixed(condition.last_strip.mean)}, ${condition.last_strip.within ? "within" : "out"}`
                     : "none yet"}

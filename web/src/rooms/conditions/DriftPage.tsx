@@ -137,6 +137,7 @@ function Drift({ condition }: { condition: Condition }) {
                     <button
                       type="button"
                       className="quiet-button"
+                      aria-label={`Remove ${strip.file_name}, ${moment(strip.measured_at)}`}
                       onClick={() => actions.forget.mutate(strip.id)}
                     >
                       Remove

@@ -87,10 +87,20 @@ export function MediaTable() {
                   {fixed(medium.cost_per_m2, 2)} {medium.currency}
                 </td>
                 <td className="unbroken">
-                  <button type="button" className="quiet-button" onClick={() => setWish(wishOf(medium))}>
+                  <button
+                    type="button"
+                    className="quiet-button"
+                    aria-label={`Change ${medium.name}`}
+                    onClick={() => setWish(wishOf(medium))}
+                  >
                     Change
                   </button>{" "}
-                  <button type="button" className="quiet-button" onClick={() => remove.mutate(medium.id)}>
+                  <button
+                    type="button"
+                    className="quiet-button"
+                    aria-label={`Remove ${medium.name}`}
+                    onClick={() => remove.mutate(medium.id)}
+                  >
                     Remove
                   </button>
                 </td>

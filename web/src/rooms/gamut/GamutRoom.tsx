@@ -65,7 +65,13 @@ export function GamutRoom() {
       <div className="gamut-stage" data-ready={gamuts.isSuccess && (!artworkId || cloud.isSuccess)}>
         {gamuts.error && <p className="notice">{gamuts.error.message}</p>}
         {flat ? (
-          <SlicePlot gamuts={shown} cloud={artworkId ? cloud.data : undefined} level={Math.min(level, 99)} />
+          gamuts.isSuccess && (
+            <SlicePlot
+              gamuts={shown}
+              cloud={artworkId ? cloud.data : undefined}
+              level={Math.min(level, 99)}
+            />
+          )
         ) : (
           <Suspense fallback={<p>Opening the view</p>}>
             <GamutScene

@@ -98,16 +98,33 @@ export function HouseRoom() {
                 <td className="unbroken">
                   <span className="answers">
                     {!set.in_use && (
-                      <button type="button" className="quiet-button" onClick={() => use.mutate(set.id)}>
+                      <button
+                        type="button"
+                        className="quiet-button"
+                        aria-label={`Use for everyone: ${set.rules.name}`}
+                        onClick={() => use.mutate(set.id)}
+                      >
                         Use for everyone
                       </button>
                     )}
-                    <button type="button" className="quiet-button" onClick={() => setOpen(set.id)}>
+                    <button
+                      type="button"
+                      className="quiet-button"
+                      aria-label={`Change ${set.rules.name}`}
+                      onClick={() => setOpen(set.id)}
+                    >
                       Change
                     </button>
-                    <a href={`/api/house/rules/${set.id}/file`}>Export</a>
+                    <a href={`/api/house/rules/${set.id}/file`} aria-label={`Export ${set.rules.name}`}>
+                      Export
+                    </a>
                     {!set.in_use && (
-                      <button type="button" className="quiet-button" onClick={() => remove.mutate(set.id)}>
+                      <button
+                        type="button"
+                        className="quiet-button"
+                        aria-label={`Remove ${set.rules.name}`}
+                        onClick={() => remove.mutate(set.id)}
+                      >
                         Remove
                       </button>
                     )}

@@ -20,6 +20,7 @@ const ROLES: [Role, string][] = [
 export function PeopleRoom() {
   const session = useSession().data;
   const administers = session?.may.includes("people") ?? false;
+  const people = usePeople(administers);
   return (
     <main className="room">
       <header>
@@ -35,11 +36,15 @@ export function PeopleRoom() {
       ) : (
         <p>You are here as {session?.role}. Roles are given by the administrator.</p>
       )}
-      <OwnPassword />
-      <section>
-        <h2>What was changed lately</h2>
-        <Revisions kind="" />
-      </section>
+      {!(administers && people.isPending) && (
+        <>
+          <OwnPassword />
+          <section>
+            <h2>What was changed lately</h2>
+            <Revisions kind="" />
+          </section>
+        </>
+      )}
     </main>
   );
 }
@@ -50,6 +55,7 @@ function Accounts() {
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
   const [role, setRole] = useState<Role>("operator");
+  if (people.isPending) return null;
   const failed = people.error ?? add.error ?? change.error;
   return (
     <section>

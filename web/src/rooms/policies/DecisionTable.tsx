@@ -99,6 +99,7 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
                     type="button"
                     className="quiet-button"
                     aria-pressed={each.at === chosen}
+                    aria-label={`${each.object}${each.times > 1 ? ` × ${each.times}` : ""}, ${each.found}, page ${each.page}`}
                     onClick={() => onChoose(each.at, each.page)}
                   >
                     {each.object}

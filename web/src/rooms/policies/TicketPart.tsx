@@ -51,6 +51,7 @@ export function TicketPart({ output, mayChange }: Props) {
           <label key={place}>
             <input
               type="checkbox"
+              aria-label={`${legend}: ${word}`}
               checked={chosen.includes(place)}
               onChange={() =>
                 onChange({

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
-import { useBatches } from "../../api/batchQueries";
+import { useBatches, useWatched } from "../../api/batchQueries";
 import type { Run } from "../../api/client";
 import { type RunSearch, useEarlierRuns, useFoundRuns, useRuns } from "../../api/queries";
 import { RunLine } from "../../shared/ui/RunLine";
@@ -25,6 +25,7 @@ const KINDS: [string, string][] = [
 /** Batches, what is being made, and what was made. */
 export function RunsRoom() {
   const batches = useBatches();
+  const watched = useWatched();
   const [search, setSearch] = useState<RunSearch>({ search: "" });
   const narrowed = Boolean(search.search || search.state || search.kind);
   return (
@@ -38,6 +39,7 @@ export function RunsRoom() {
         </div>
       </header>
       {batches.error && <p className="notice">{batches.error.message}</p>}
+      {/* One below the other: nothing shows before what stands above it is known. */}
       {batches.data && batches.data.length > 0 && (
         <section>
           <h2>Batches</h2>
@@ -46,57 +48,61 @@ export function RunsRoom() {
           ))}
         </section>
       )}
-      <WatchedFolders />
-      <search className="run-tools">
-        <label>
-          <span>Search runs</span>
-          <input
-            className="field"
-            type="search"
-            placeholder="File, artwork, condition, person"
-            value={search.search}
-            onChange={(event) => setSearch({ ...search, search: event.target.value })}
-          />
-        </label>
-        <label>
-          <span>State</span>
-          <select
-            className="field"
-            value={search.state ?? ""}
-            onChange={(event) =>
-              setSearch({ ...search, state: (event.target.value || undefined) as RunSearch["state"] })
-            }
-          >
-            <option value="">Any</option>
-            {STATES.map(([value, text]) => (
-              <option key={value} value={value}>
-                {text}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label>
-          <span>Kind</span>
-          <select
-            className="field"
-            value={search.kind ?? ""}
-            onChange={(event) => setSearch({ ...search, kind: event.target.value })}
-          >
-            <option value="">Any</option>
-            {KINDS.map(([value, text]) => (
-              <option key={value} value={value}>
-                {text}
-              </option>
-            ))}
-          </select>
-        </label>
-        {narrowed && (
-          <button type="button" className="quiet-button" onClick={() => setSearch({ search: "" })}>
-            Reset filters
-          </button>
-        )}
-      </search>
-      {narrowed ? <Found search={search} /> : <Latest />}
+      {!batches.isPending && <WatchedFolders />}
+      {!batches.isPending && !watched.isPending && (
+        <>
+          <search className="run-tools">
+            <label>
+              <span>Search runs</span>
+              <input
+                className="field"
+                type="search"
+                placeholder="File, artwork, condition, person"
+                value={search.search}
+                onChange={(event) => setSearch({ ...search, search: event.target.value })}
+              />
+            </label>
+            <label>
+              <span>State</span>
+              <select
+                className="field"
+                value={search.state ?? ""}
+                onChange={(event) =>
+                  setSearch({ ...search, state: (event.target.value || undefined) as RunSearch["state"] })
+                }
+              >
+                <option value="">Any</option>
+                {STATES.map(([value, text]) => (
+                  <option key={value} value={value}>
+                    {text}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <label>
+              <span>Kind</span>
+              <select
+                className="field"
+                value={search.kind ?? ""}
+                onChange={(event) => setSearch({ ...search, kind: event.target.value })}
+              >
+                <option value="">Any</option>
+                {KINDS.map(([value, text]) => (
+                  <option key={value} value={value}>
+                    {text}
+                  </option>
+                ))}
+              </select>
+            </label>
+            {narrowed && (
+              <button type="button" className="quiet-button" onClick={() => setSearch({ search: "" })}>
+                Reset filters
+              </button>
+            )}
+          </search>
+          {narrowed ? <Found search={search} /> : <Latest />}
+        </>
+      )}
     </main>
   );
 }

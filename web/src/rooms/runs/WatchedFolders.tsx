@@ -18,6 +18,7 @@ export function WatchedFolders() {
   const watched = useWatched();
   const { switchOn, remove } = useWatchedActions();
   const [adding, setAdding] = useState(false);
+  if (watched.isPending) return null;
   const error = watched.error ?? switchOn.error ?? remove.error;
   return (
     <section>

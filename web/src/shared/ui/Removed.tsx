@@ -18,7 +18,7 @@ export function Removed({ user }: { user: string }) {
   }, [told, held]);
   return (
     <section
-      className="finished"
+      className="removed"
       aria-label="Removed"
       onPointerEnter={() => setHeld(true)}
       onPointerLeave={() => setHeld(false)}

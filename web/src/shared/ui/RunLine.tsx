@@ -32,8 +32,11 @@ function left(run: Run): string {
 /** One run: how far it is, a way to stop it, and what came out. */
 export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
   const cancel = useCancelRun();
+  const kind = KINDS[run.file_name.split(".").pop() ?? ""] ?? "the file";
   const moving = run.state === "queued" || run.state === "running";
   const sheet = run.figures;
+  // Of many lines in a list, each control says which one it is for.
+  const of = wide ? ` of ${run.file_name}, ${moment(run.asked_at)}` : "";
   return (
     <div className="run" data-state={run.state}>
       <div className="run-head">
@@ -58,7 +61,7 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
             value={run.progress * 100}
             aria-label={`Progress of ${run.file_name}`}
           />
-          <Button variant="text" onClick={() => cancel.mutate(run.id)}>
+          <Button variant="text" aria-label={`Cancel${of}`} onClick={() => cancel.mutate(run.id)}>
             Cancel
           </Button>
         </div>
@@ -66,19 +69,27 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
       {run.message && <div className={run.state === "failed" ? "notice" : "soft"}>{run.message}</div>}
       {run.has_file && run.kind === "profile" && run.condition_slug && (
         <div className="run-links">
-          <a href={`/api/runs/${run.id}/file`}>Download ICC</a>
+          <a href={`/api/runs/${run.id}/file`} aria-label={`Download ICC${of}`}>
+            Download ICC
+          </a>
         </div>
       )}
       {run.state === "done" && run.kind === "document" && (
         <>
           {run.has_file && <div className="soft">{bytes(run.result_bytes)}</div>}
           <div className="run-links">
-            {run.has_file && <a href={`/api/runs/${run.id}/file`}>Download PDF</a>}
-            <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
+            {run.has_file && (
+              <a href={`/api/runs/${run.id}/file`} aria-label={`Download PDF${of}`}>
+                Download PDF
+              </a>
+            )}
+            <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer" aria-label={`Report${of}`}>
               Report
             </a>
-            <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
-            {wide && <MakeAgain run={run} />}
+            <a href={`/api/runs/${run.id}/sheet`} aria-label={`JSON${of}`}>
+              JSON
+            </a>
+            {wide && <MakeAgain run={run} of={of} />}
           </div>
         </>
       )}
@@ -93,15 +104,17 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
           </div>
           <div className="run-links">
             {run.has_file && (
-              <a href={`/api/runs/${run.id}/file`}>
-                Download {KINDS[run.file_name.split(".").pop() ?? ""] ?? "the file"}
+              <a href={`/api/runs/${run.id}/file`} aria-label={`Download ${kind}${of}`}>
+                Download {kind}
               </a>
             )}
-            <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer">
+            <a href={`/runs/${run.id}/sheet`} target="_blank" rel="noreferrer" aria-label={`Run sheet${of}`}>
               Run sheet
             </a>
-            <a href={`/api/runs/${run.id}/sheet`}>JSON</a>
-            {wide && <MakeAgain run={run} />}
+            <a href={`/api/runs/${run.id}/sheet`} aria-label={`JSON${of}`}>
+              JSON
+            </a>
+            {wide && <MakeAgain run={run} of={of} />}
           </div>
         </>
       )}
@@ -110,13 +123,14 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
 }
 
 /** The file once more, from its run sheet. */
-function MakeAgain({ run }: { run: Run }) {
+function MakeAgain({ run, of }: { run: Run; of: string }) {
   const again = useMakeAgain();
   return (
     <>
       <button
         type="button"
         className="quiet-button"
+        aria-label={`Make again${of}`}
         disabled={again.isPending}
         onClick={() => again.mutate(run.id)}
       >
