@@ -37,7 +37,7 @@ def share_outside(lab: Array, boundary: Boundary, tolerance: float = 1.0) -> flo
 @dataclass(frozen=True)
 class Hull:
     """A boundary to be drawn: Lab `points` (n, 3), `triangles` (m, 3) of them, and `wires` (k, 2) between them, which
-    run along one lightness or one hue."""
+    run along one lightness, one hue, or the crest."""
 
     points: Array
     triangles: NDArray[np.int32]
@@ -72,6 +72,9 @@ def hull(boundary: Boundary) -> Hull:
     grid = np.arange(len(points)).reshape(len(rows), hues)
     rings = grid[::_WIRE_ROWS]
     meridians = np.vstack([np.full(hues, bottom), grid, np.full(hues, top)])[:, ::_WIRE_HUES]
-    pairs = [np.stack([rings, np.roll(rings, -1, axis=1)], -1), np.stack([meridians[:-1], meridians[1:]], -1)]
+    # And along the crest, where each hue reaches farthest: rings alone leave its teeth standing out.
+    crest = grid[boundary.chroma[rows].argmax(axis=0), np.arange(hues)][None]
+    pairs = [np.stack([each, np.roll(each, -1, axis=1)], -1) for each in (rings, crest)]
+    pairs.append(np.stack([meridians[:-1], meridians[1:]], -1))
     wires = np.concatenate([each.reshape(-1, 2) for each in pairs])
     return Hull(np.concatenate([points, ends]), np.array(triangles, np.int32), wires.astype(np.int32))
