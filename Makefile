@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test shop bench faults fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser test-scale clean
+.PHONY: demo test shop bench faults throughput fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser test-scale clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -34,6 +34,10 @@ bench: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
 # Worker and server killed, disk full, database held, clock stepped, worker frozen; fifty clients and twenty viewers.
 faults: $(VENV)/.dev web/dist/index.html
 	$(BIN)/python scripts/faults.py
+
+# 200 pictures of 20 MP with the worker killed twice; 1,000 files by a hostile hand; a batch of ten thousand. An hour.
+throughput: $(VENV)/.dev web/dist/index.html
+	$(BIN)/python scripts/throughput.py
 
 # 20,000 broken files of each kind through the sandboxed decoders, 10,000 broken documents; ink sets of every size.
 fuzz: $(VENV)/.dev
