@@ -37,5 +37,11 @@ def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
     )
     looked = json.loads(run("route", colors, "--through", f"sRGB,{tmp_path / 'look.icc'},{silk}", "--json"))
     assert [len(each["values"][0]) for each in looked["steps"]] == [3, 3, 4]
+    (tmp_path / "tight.json").write_text('{"ink": {"method": "rebuilt", "limits": {"total_percent": 200}}}')
+    own = ("--through", f"sRGB,{silk}:relative+bpc+own")
+    tight = json.loads(run("route", colors, *own, "--ink-of", tmp_path / "tight.json", "--json"))
+    assert max(sum(each) for each in tight["steps"][1]["values"]) <= 2 + 1e-6
+    said = run("link", *own, "--total-ink", 210, "--out", tmp_path / "own.icc", "--points", 17)
+    assert "17 points a channel" in said
     with pytest.raises(PipelineError, match=r"there is no file 'nowhere\.icc'"):
         run("route", colors, "--through", "nowhere.icc")

@@ -15,12 +15,15 @@ from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text, Xyz
 from plinto_core.raster.opened import open_artwork
-from plinto_core.recipe import Recipe
+from plinto_core.recipe import InkStation, Recipe
+from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.limits import InkLimits
 from plinto_core.route.color_list import ColorList, grid_of, read_list
 from plinto_core.route.list_out import written_list
 from plinto_core.route.proofing import judged
 from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
 from plinto_core.route.sampled import sampled
+from plinto_core.route.separated import OwnSeparation
 from plinto_core.route.written import route_link, route_look
 from tests.conftest import profile_of
 
@@ -163,6 +166,47 @@ def test_a_route_is_written_as_a_link_and_as_a_look_and_read_by_other_hands():
     assert delta_e_2000(cmm.by_abstract(look.profile, lab), printed).max() < 0.5
     with pytest.raises(PipelineError, match="from one device to another"):
         route_link((Waypoint(silk),))
+
+
+def test_a_conditions_own_separation_is_a_step_as_the_bench_makes_it(condition):
+    """Device values go the Bench's own way, Lab goes as the same Lab from a wide RGB would."""
+    known = condition("cotton-54t")
+    own = OwnSeparation(known, InkStation("rebuilt", InkLimits(220), BLACK_KINDS["ucr"]))
+    line = compile_recipe(Recipe(ink=own.ink), known, SRGB)
+    colors = some(("R", "G", "B"), 300)
+    stations = travel(colors, (Waypoint(SRGB), Waypoint(known.profile, "relative", True, own)))
+    assert np.array_equal(stations[1].values, line.inks(colors.values)) and "own separation" in stations[1].name
+    assert stations[1].values.sum(axis=1).max() <= 2.2 + 1e-9
+    # Through the profile's tables it is another one.
+    tables = travel(colors, (Waypoint(SRGB), Waypoint(known.profile, "relative", True)))[1]
+    assert np.abs(tables.values - stations[1].values).max() > 0.05
+    lab = ColorList(
+        colors.names, ("L*", "a*", "b*"), np.random.default_rng(4).uniform([20, -40, -40], [90, 40, 40], (300, 3))
+    )
+    straight = travel(lab, (Waypoint(known.profile, "relative", True, own),))[-1]
+    romm = rgb_profile("ROMM")
+    device = cmm.from_lab(romm, lab.values)
+    round_about = compile_recipe(Recipe(ink=own.ink), known, romm).inks(device)
+    inside = ((device > 1e-4) & (device < 1 - 1e-4)).all(axis=1)
+    assert inside.mean() > 0.9
+    off = delta_e_2000(known.model.lab(straight.values), known.model.lab(round_about))[inside]
+    assert np.percentile(off, 99) < 0.05
+    with pytest.raises(PipelineError, match="nothing is separated there"):
+        travel(some(("C", "M", "Y", "K")), (Waypoint(known.profile, own=own),))
+
+
+def test_a_written_route_with_its_own_separation_holds_the_limit_and_keeps_black_in_other_hands(condition):
+    known, press = condition("cotton-54t"), profile_of("halden-silk-150")
+    own = OwnSeparation(known, InkStation("rebuilt", InkLimits(200), keep=("K",)))
+    made = route_link((Waypoint(press), Waypoint(known.profile, "relative", True, own)))
+    assert made.mean < 0.5
+    values = np.random.default_rng(3).random((4000, 4)).astype(np.float64)
+    values[:50] = 0
+    values[:50, 3] = np.linspace(0, 1, 50)
+    # Read by LittleCMS, and each ink rounded to eight bits by itself.
+    inks = np.rint(cmm.by_link(made.profile, values) * 255)
+    assert inks.sum(axis=1).max() <= 510
+    assert (inks[:50, :3] == 0).all()
 
 
 def test_lists_go_out_and_come_back_in_every_open_format():

@@ -108,8 +108,29 @@ def test_bad_lists_are_refused_and_nothing_is_kept(client):
     assert not ColorList.objects.exists()
 
 
+def test_a_conditions_own_separation_is_a_step_with_its_own_limits(client, cotton, press):
+    listed = _list(client, b"Dark #201510\nBlue #0000ff\n", "l.txt").json()
+    steps = [{"profile": "sRGB"}, {"profile": press, "bpc": True, "own": True}]
+    wish = {"list_id": listed["id"], "steps": steps, "first": 0, "second": 1}
+
+    def totals():
+        answer = client.post("/api/colors/travel", wish, JSON)
+        assert answer.status_code == 200, answer.content
+        return [sum(row["cells"][1]["values"]) for row in answer.json()["rows"]], answer.json()["columns"][1]["name"]
+
+    found, name = totals()
+    assert max(found) <= 230.1 and "own separation" in name
+    # Set otherwise at the condition, it is another separation at once.
+    cotton.recipe["ink"]["limits"]["total_percent"] = 180
+    cotton.save()
+    assert max(totals()[0]) <= 180.1 < max(found)
+    cotton.delete()
+    refused = client.post("/api/colors/travel", wish, JSON)
+    assert refused.status_code in (404, 422) and refused.json()["detail"]
+
+
 def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(client, cotton, press):
-    plain = {"intent": "relative", "bpc": False, "bypassed": False}
+    plain = {"intent": "relative", "bpc": False, "bypassed": False, "own": False}
     steps = [{"profile": "sRGB", **plain}, {"profile": press, **plain, "intent": "perceptual", "bpc": True}]
     made = client.post("/api/colors/routes", {"name": "To cotton", "steps": steps}, JSON)
     assert made.status_code == 201, made.content

@@ -124,16 +124,10 @@ class Link:
     def to_profile(self, name: str, source: Profile, target: Profile) -> Profile:
         """The link as an ICC device link (version 4, a 16-bit grid).
 
-        Other software rounds each of its 8-bit inks by itself, so nodes leave room for half a code an ink below the
-        total, and single limits end on a whole code.
+        Its nodes leave the room that other software needs: see `held_for_others`.
         """
         nodes = self.nodes / 65535.0
-        if driven_by_rgb(self.inks):
-            nodes = turned(nodes)
-        else:
-            room = self.total - 0.5 * len(self.inks) / 255
-            nodes = np.minimum(nodes, np.floor(self.caps * 255 + 1e-6) / 255)
-            nodes *= np.minimum(1, room / np.maximum(nodes.sum(axis=1, keepdims=True), 1e-12))
+        nodes = turned(nodes) if driven_by_rgb(self.inks) else held_for_others(nodes, self.caps, self.total)
         table = CurveLut(
             to_pcs=True,
             b_curves=(_IDENTITY,) * len(self.inks),
@@ -155,6 +149,14 @@ class Link:
                 },
             )
         )
+
+
+def held_for_others(values: Array, caps: Array, total: float) -> Array:
+    """Ink values (n, inks) with room below the limits for software that rounds each of its 8-bit inks by itself: half a
+    code an ink off the total, single limits on whole codes."""
+    room = total - 0.5 * len(caps) / 255
+    values = np.minimum(values, np.floor(caps * 255 + 1e-6) / 255)
+    return np.asarray(values * np.minimum(1, room / np.maximum(values.sum(axis=1, keepdims=True), 1e-12)))
 
 
 @dataclass(frozen=True)

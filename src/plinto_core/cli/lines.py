@@ -20,6 +20,7 @@ from plinto_core.cli.settings import (
     line_options,
     opened_with_chain,
     read_rgb_profile,
+    recipe_of,
     rounded,
     show,
     write_bytes,
@@ -328,7 +329,7 @@ def link(out: Path, through: str | None, points: int | None, **given: Any) -> No
         from plinto_core.cli.routes import waypoints_of, write_route
         from plinto_core.route.written import route_link
 
-        write_route(out, route_link(waypoints_of(through), points=points or 0))
+        write_route(out, route_link(waypoints_of(through, recipe_of(given)), points=points or 0))
         return
     if given["profile"] is None:
         raise click.UsageError("Give --profile for a line, or --through for a route.")

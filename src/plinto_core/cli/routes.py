@@ -7,20 +7,52 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from plinto_core.cli.measuring import AS_JSON
-from plinto_core.cli.settings import FILE, OUT, read_profile, rounded, show, write_bytes
+from plinto_core.cli.settings import FILE, OUT, read_json, read_profile, rounded, show, write_bytes
 from plinto_core.errors import PipelineError
 from plinto_core.files import write_whole
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from plinto_core.icc.profile import Profile
+    from plinto_core.recipe import Recipe
     from plinto_core.route.color_list import ColorList
     from plinto_core.route.route import Station, Waypoint
+    from plinto_core.route.separated import OwnSeparation
     from plinto_core.route.written import WrittenRoute
 
 
-def waypoints_of(text: str) -> "tuple[Waypoint, ...]":
-    """'A.icc:relative,B.icc:absolute+bpc' as profiles with their intents; an RGB space may stand for a file."""
+INK = click.option(
+    "--ink-of",
+    type=FILE,
+    help="Recipe (JSON) whose Ink station sets the inks of steps with +own. Default: as rebuilt.",
+)
+
+
+def own_by(recipe: "Recipe") -> "Callable[[Profile], OwnSeparation]":
+    """What '+own' behind a profile makes of it: its own separation, with a recipe's inks."""
+    from plinto_core.cli.settings import library
+    from plinto_core.route.separated import OwnSeparation
+
+    return lambda profile: OwnSeparation(library().condition(profile), recipe.ink)
+
+
+def recipe_in(path: Path | None) -> "Recipe":
+    """The recipe of a file, or the usual one."""
+    from plinto_core.recipe import Recipe, recipe_from_json
+
+    return recipe_from_json(read_json(path, "a run sheet's 'recipe' part")) if path else Recipe()
+
+
+def waypoints_of(text: str, recipe: "Recipe | None" = None) -> "tuple[Waypoint, ...]":
+    """'A.icc:relative,B.icc:absolute+bpc,C.icc:relative+own' as profiles with their intents.
+
+    An RGB space may stand for a file. `recipe` sets the inks of steps with +own.
+    """
     from plinto_core.icc.standard import RGB_SPACES, rgb_profile
     from plinto_core.route.route import waypoint_of
+
+    own = own_by(recipe or recipe_in(None))
 
     found = []
     for part in filter(None, (each.strip() for each in text.split(","))):
@@ -32,7 +64,7 @@ def waypoints_of(text: str) -> "tuple[Waypoint, ...]":
             if not Path(name).is_file():
                 raise PipelineError(f"--through: there is no file '{name}', and no RGB space of this name.")
             profile = read_profile(Path(name))
-        found.append(waypoint_of(how, profile))
+        found.append(waypoint_of(how, profile, own))
     return tuple(found)
 
 
@@ -42,18 +74,19 @@ def waypoints_of(text: str) -> "tuple[Waypoint, ...]":
 @AS_JSON
 @click.option("--csv", "as_csv", is_flag=True, help="Every color a line, every step's values and Lab side by side.")
 @click.option("--cgats", "as_cgats", is_flag=True, help="The last step's values and Lab, as CGATS.")
-def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool) -> None:
+@INK
+def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool, ink_of: Path | None) -> None:
     """Send LIST (CGATS, a table with a header, lines of 'name L a b' or 'name #rrggbb') through profiles.
 
     Values, Lab and LCh after every step; ΔE00 between any two steps. Device values begin with the profile that they were
-    made for.
+    made for. With +own behind its intent, a condition's inks are separated by Plinto instead of the profile's tables.
     """
     from plinto_core.route.color_list import ColorList, read_list
     from plinto_core.route.list_out import to_cgats
     from plinto_core.route.route import told, travel
 
     colors = read_list(file.read_bytes(), file.name)
-    stations = travel(colors, waypoints_of(through))
+    stations = travel(colors, waypoints_of(through, recipe_in(ink_of)))
     if as_json:
         click.echo(json.dumps(told(colors, stations), indent=1, ensure_ascii=False))
     elif as_csv:
@@ -104,11 +137,12 @@ def _csv(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
 @click.option("--through", required=True, help="Profiles in their order, beginning with what Lab goes into.")
 @click.option("--out", required=True, type=OUT, help="ICC abstract profile to write.")
 @click.option("--points", type=click.IntRange(2, 100), default=33, help="Points a side. Default: 33.")
-def abstract(through: str, out: Path, points: int) -> None:
+@INK
+def abstract(through: str, out: Path, points: int, ink_of: Path | None) -> None:
     """Write what a route makes of Lab as an ICC abstract profile: a press's look for software with three channels."""
     from plinto_core.route.written import route_look
 
-    write_route(out, route_look(waypoints_of(through), points=points))
+    write_route(out, route_look(waypoints_of(through, recipe_in(ink_of)), points=points))
 
 
 def write_route(out: Path, made: "WrittenRoute") -> None:

@@ -1,6 +1,7 @@
 """A route: colors through profile after profile, with their values and their Lab after every step."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Any, get_args
@@ -17,6 +18,7 @@ from plinto_core.inks.names import ink_letters
 from plinto_core.pipeline.space import space_of
 from plinto_core.recipe import Intent
 from plinto_core.route.color_list import ColorList
+from plinto_core.route.separated import OwnSeparation
 
 Array = NDArray[np.float64]
 #: ΔE00 over a step from which on a color is told as out of gamut there.
@@ -25,11 +27,15 @@ OUT = 2.0
 
 @dataclass(frozen=True)
 class Waypoint:
-    """A profile on the way, with intent and black point compensation; links and abstract profiles have their own."""
+    """A profile on the way, with intent and black point compensation; links and abstract profiles have their own.
+
+    With `own`, colors go into its inks by the condition's own separation instead of the profile's tables.
+    """
 
     profile: Profile
     intent: Intent = "relative"
     bpc: bool = False
+    own: OwnSeparation | None = None
 
 
 @dataclass(frozen=True)
@@ -60,17 +66,22 @@ class Apart:
     worst: int
 
 
-def waypoint_of(text: str, profile: Profile) -> Waypoint:
-    """A profile with what stands behind its name: 'relative', 'absolute+bpc', '' …
+def waypoint_of(
+    text: str, profile: Profile, own: Callable[[Profile], OwnSeparation] | None = None
+) -> Waypoint:  # fmt: skip
+    """A profile with what stands behind its name: 'relative', 'absolute+bpc', 'perceptual+bpc+own', '' …
 
-    Raises `PipelineError` for what is no intent.
+    `own` makes the separation that '+own' asks for. Raises `PipelineError` for what is no intent.
     """
     words = [word for word in text.lower().split("+") if word]
-    bpc, intents = "bpc" in words, [word for word in words if word != "bpc"]
-    if len(intents) > 1 or any(word not in get_args(Intent) for word in intents):
-        raise PipelineError(f"'{text}' is no intent; choose {', '.join(get_args(Intent))}, and +bpc behind it.")
+    intents = [word for word in words if word not in ("bpc", "own")]
+    if len(intents) > 1 or any(word not in get_args(Intent) for word in intents) or ("own" in words and own is None):
+        raise PipelineError(
+            f"'{text}' is no intent; choose {', '.join(get_args(Intent))}, and +bpc or +own (separation) behind it."
+        )
     chosen: Intent = next((each for each in get_args(Intent) if intents == [each]), "relative")
-    return Waypoint(profile, chosen, bpc and chosen != "absolute")
+    separated = own(profile) if own is not None and "own" in words else None
+    return Waypoint(profile, chosen, "bpc" in words and chosen != "absolute", separated)
 
 
 def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station, ...]:
@@ -87,6 +98,11 @@ def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station,
         now: Waypoint | None = None
     else:
         now = left.pop(0)
+        if now.own is not None:
+            raise PipelineError(
+                f"'{now.profile.name}' comes first and says what the numbers mean: nothing is separated there. Put the "
+                "profile that the colors were made for before it."
+            )
         _check_takes(now.profile, colors.channels)
         first = now if now.profile.header.profile_class != "link" else None
         lab = _meant(now, colors.values) if first else np.full((len(colors.values), 3), np.nan)
@@ -129,12 +145,24 @@ def _step(before: Station, now: Waypoint | None, to: Waypoint) -> Station:
     coming_from = now.profile if now is not None else None
     if coming_from is not None and coming_from.header.profile_class == "link":
         # A link says nothing of its numbers: the next profile does.
+        if to.own is not None:
+            raise PipelineError(
+                f"'{coming_from.name}' is a device link, and '{profile.name}' says what its numbers mean: nothing is "
+                "separated there."
+            )
         if len(channels) != len(before.channels):
             raise PipelineError(f"'{profile.name}' does not take what '{coming_from.name}' gives.")
         return Station(profile.name, channels, before.values, _meant(to, before.values))
-    if coming_from is None or coming_from.header.profile_class == "abst":
+    is_lab = coming_from is None or coming_from.header.profile_class == "abst"
+    if to.own is not None:
+        values = to.own.inks(
+            None if is_lab else coming_from, before.lab if is_lab else before.values, to.intent, to.bpc
+        )
+        return Station(f"{profile.name}, own separation", channels, values, _meant(to, values))
+    if is_lab:
         values = cmm.from_lab(profile, before.lab, to.intent, bpc=to.bpc)
     else:
+        assert coming_from is not None
         values = cmm.convert(coming_from, profile, before.values, to.intent, bpc=to.bpc)
     return Station(profile.name, channels, values, _meant(to, values))
 

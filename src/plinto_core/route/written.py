@@ -51,6 +51,8 @@ def route_link(waypoints: tuple[Waypoint, ...], name: str = "", points: int = 0)
         raise PipelineError(f"{side} points for {len(channels)} channels are none that a link can have.")
     axes = np.meshgrid(*[np.linspace(0, 1, side)] * len(channels), indexing="ij")
     nodes = _ends(np.stack(axes, axis=-1).reshape(-1, len(channels)), channels, waypoints)
+    if (own := waypoints[-1].own) is not None:
+        nodes = own.held(nodes)
     table = CurveLut(
         to_pcs=True, b_curves=(_STRAIGHT,) * len(inks), a_curves=(_STRAIGHT,) * len(channels),
         grid=np.clip(nodes, 0, 1).reshape(*[side] * len(channels), len(inks)),

@@ -11,10 +11,13 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.difference import delta_e_76, delta_e_2000
 from plinto_core.errors import PipelineError
 from plinto_core.icc.standard import RGB_SPACES
-from plinto_core.recipe import Intent
+from plinto_core.recipe import Intent, recipe_from_json
+from plinto_core.recipe.recipe import canonical_digest
 from plinto_core.route.route import OUT, Station, Waypoint, travel
+from plinto_core.route.separated import OwnSeparation
 from plinto_server.colors import lists
 from plinto_server.colors.models import ColorList, Route
+from plinto_server.conditions.models import Condition
 from plinto_server.errors import MissingError
 from plinto_server.house import service as house
 from plinto_server.records import history
@@ -29,12 +32,16 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Step:
-    """One step: a space's name or a profile's digest, how, and whether it is passed over."""
+    """One step: a space's name or a profile's digest, how, and whether it is passed over.
+
+    `own`: into the inks by the own separation of the condition that has this profile, with the condition's settings.
+    """
 
     profile: str
     intent: Intent = "relative"
     bpc: bool = False
     bypassed: bool = False
+    own: bool = False
 
 
 def waypoints(steps: list[Step]) -> tuple[Waypoint, ...]:
@@ -44,10 +51,24 @@ def waypoints(steps: list[Step]) -> tuple[Waypoint, ...]:
     if any(each.intent not in get_args(Intent) for each in steps):
         raise PipelineError(f"An intent is one of {', '.join(get_args(Intent))}.")
     return tuple(
-        Waypoint(house.profile_by_choice(each.profile), each.intent, each.bpc and each.intent != "absolute")
+        Waypoint(
+            house.profile_by_choice(each.profile), each.intent, each.bpc and each.intent != "absolute",
+            _own(each.profile) if each.own else None,
+        )
         for each in steps
         if not each.bypassed
-    )
+    )  # fmt: skip
+
+
+def _condition_of(profile: str) -> Condition:
+    found = Condition.objects.filter(profile_sha256=profile).order_by("id").first()
+    if found is None:
+        raise PipelineError("Only a printing condition has a separation of its own: take this profile's tables.")
+    return found
+
+
+def _own(profile: str) -> OwnSeparation:
+    return OwnSeparation(shelves.condition(profile), recipe_from_json(_condition_of(profile).recipe).ink)
 
 
 def digests(route: Route) -> list[str]:
@@ -58,7 +79,11 @@ def digests(route: Route) -> list[str]:
 def travelled(found: ColorList, steps: list[Step]) -> tuple[Station, ...]:
     """The stations of a list along steps; none but its own values where a list of a device has no first step."""
     way = waypoints(steps)
-    key = ("travelled", found.id, tuple(steps))
+    # A condition's settings may change between two looks at its own separation.
+    settings = tuple(
+        canonical_digest(_condition_of(each.profile).recipe) for each in steps if each.own and not each.bypassed
+    )
+    key = ("travelled", found.id, tuple(steps), settings)
 
     def go() -> tuple[Station, ...]:
         colors = lists.colors_of(found)

@@ -5801,6 +5801,8 @@ export interface components {
         /**
          * Step
          * @description One step: a space's name or a profile's digest, how, and whether it is passed over.
+         *
+         *     `own`: into the inks by the own separation of the condition that has this profile, with the condition's settings.
          */
         Step: {
             /** Profile */
@@ -5821,6 +5823,11 @@ export interface components {
              * @default false
              */
             bypassed: boolean;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
         };
         /**
          * TravelIn

@@ -11,6 +11,7 @@ import {
   type Wish,
 } from "../../api/colorQueries";
 import { useConditions } from "../../api/queries";
+import { drivenByRgb } from "../../shared/inks";
 import { SPACES } from "../../shared/ui/ProfileChoice";
 import { BetweenPanel } from "./BetweenPanel";
 import { ColorGrid } from "./ColorGrid";
@@ -58,6 +59,9 @@ export function ColorsRoom() {
       row.place ? [[row.index, row.place as [number, number]] as const] : [],
     ),
   );
+  const separated = new Set(
+    conditions.filter((each) => !drivenByRgb(each.inks)).map((each) => each.profile_sha256),
+  );
   const stepProfiles = steps.filter((each) => !each.bypassed).map((each) => each.profile);
   const hull =
     stepProfiles
@@ -90,6 +94,7 @@ export function ColorsRoom() {
         <RouteLine
           steps={steps}
           names={names}
+          separated={separated}
           listName={list?.name ?? "No list"}
           count={list?.count}
           travelled={travelled}
@@ -106,6 +111,7 @@ export function ColorsRoom() {
                 intent: "relative" as const,
                 bpc: true,
                 bypassed: false,
+                own: false,
               };
               setOwn({ of: kept?.id, steps: [...steps, added] });
             }}

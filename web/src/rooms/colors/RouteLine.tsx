@@ -6,6 +6,8 @@ const INTENTS = ["perceptual", "relative", "saturation", "absolute"] as const;
 interface Props {
   steps: Step[];
   names: [string, string][];
+  /** Profiles of printing conditions that separate by themselves. */
+  separated: ReadonlySet<string>;
   listName: string;
   count: number | undefined;
   travelled: Travelled | undefined;
@@ -13,7 +15,7 @@ interface Props {
 }
 
 /** The steps of a route in a line; each is changed where it stands. */
-export function RouteLine({ steps, names, listName, count, travelled, onChange }: Props) {
+export function RouteLine({ steps, names, separated, listName, count, travelled, onChange }: Props) {
   const changed = (at: number, part: Partial<Step>) =>
     onChange(steps.map((step, each) => (each === at ? { ...step, ...part } : step)));
   const moved = (at: number, by: number) => {
@@ -43,7 +45,12 @@ export function RouteLine({ steps, names, listName, count, travelled, onChange }
                 className="field"
                 aria-label={`${label}: profile`}
                 value={step.profile}
-                onChange={(event) => changed(at, { profile: event.target.value })}
+                onChange={(event) =>
+                  changed(at, {
+                    profile: event.target.value,
+                    own: step.own && separated.has(event.target.value),
+                  })
+                }
               >
                 {!names.some(([choice]) => choice === step.profile) && (
                   <option value={step.profile}>{name}</option>
@@ -78,6 +85,17 @@ export function RouteLine({ steps, names, listName, count, travelled, onChange }
                 />{" "}
                 BPC
               </label>
+              {separated.has(step.profile) && (
+                <label title="Inks by the condition's own separation, limits and black, instead of the profile's tables">
+                  <input
+                    type="checkbox"
+                    checked={step.own}
+                    aria-label={`${label}: own separation`}
+                    onChange={(event) => changed(at, { own: event.target.checked })}
+                  />{" "}
+                  own separation
+                </label>
+              )}
             </span>
             <span className="acts">
               <button
