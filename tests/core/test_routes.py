@@ -24,7 +24,7 @@ from plinto_core.route.proofing import judged
 from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
 from plinto_core.route.sampled import sampled
 from plinto_core.route.separated import OwnSeparation
-from plinto_core.route.written import route_link, route_look
+from plinto_core.route.written import TableForm, route_link, route_look
 from tests.conftest import profile_of
 
 SRGB = rgb_profile("sRGB")
@@ -207,6 +207,30 @@ def test_a_written_route_with_its_own_separation_holds_the_limit_and_keeps_black
     inks = np.rint(cmm.by_link(made.profile, values) * 255)
     assert inks.sum(axis=1).max() <= 510
     assert (inks[:50, :3] == 0).all()
+
+
+@pytest.mark.parametrize("version", [2, 4])
+@pytest.mark.parametrize("bits", [8, 16])
+def test_routes_are_written_in_either_version_and_depth_and_come_back_alike(condition, version, bits):
+    """The file's own bytes say version and table; what LittleCMS reads of it is the route, white stays white."""
+    silk, known = profile_of("halden-silk-150"), condition("cotton-54t")
+    form = TableForm(version, bits)
+    kind = {(2, 8): b"mft1", (2, 16): b"mft2"}.get((version, bits), b"mAB ")
+    link = route_link((Waypoint(SRGB), Waypoint(silk, "relative", True)), form=form)
+    look = route_look((Waypoint(silk),), form=form)
+    for made in (link, look):
+        assert made.profile.raw[8] == version and kind in made.profile.raw
+        assert parse(made.profile.raw).header.profile_class == made.profile.header.profile_class
+        assert made.mean < (0.5 if bits == 8 else 0.3) and made.p99 < 2
+    white = cmm.by_abstract(look.profile, np.array([[100.0, 0, 0]]))
+    assert delta_e_2000(white, [[100, 0, 0]]).max() < (0.5 if bits == 8 else 0.05)
+    # With a separation of one's own the limit holds, however coarse the table.
+    own = OwnSeparation(known, InkStation("rebuilt", InkLimits(210)))
+    held = route_link(
+        (Waypoint(SRGB), Waypoint(known.profile, "relative", True, own)), form=TableForm(version, bits, 17)
+    )
+    inks = np.rint(cmm.by_link(held.profile, np.random.default_rng(5).random((3000, 3))) * 255)
+    assert inks.sum(axis=1).max() <= np.floor(2.1 * 255)
 
 
 def test_lists_go_out_and_come_back_in_every_open_format():

@@ -142,9 +142,11 @@ def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(clie
     link = client.post("/api/colors/write", {"kind": "link", "name": "To cotton", "steps": steps, "points": 17}, JSON)
     assert parse(link.content).header.profile_class == "link" and "mean" in link["X-Plinto-Fit"]
     look = client.post(
-        "/api/colors/write", {"kind": "abstract", "name": "Look", "steps": steps[1:], "points": 9}, JSON
+        "/api/colors/write",
+        {"kind": "abstract", "name": "Look", "steps": steps[1:], "points": 9, "version": 2, "bits": 8},
+        JSON,
     )
-    assert parse(look.content).header.profile_class == "abst"
+    assert parse(look.content).header.profile_class == "abst" and look.content[8] == 2 and b"mft1" in look.content
     judged = client.post("/api/colors/proof", {"press": press, "printer": press, "side": 5}, JSON).json()
     assert judged["colors"] == 625 and judged["mean"] < 2 and "paper" in judged["apart"]
     again = client.post("/api/colors/routes", {"name": "Kept", "steps": steps}, JSON).json()

@@ -13,6 +13,7 @@ import numpy as np
 
 from plinto_core.adjust.regions import Places
 from plinto_core.chain.compiled import Chain
+from plinto_core.cli.routes import TABLE
 from plinto_core.cli.settings import (
     FILE,
     OUT,
@@ -322,15 +323,20 @@ def trace(rgb: str, as_json: bool, **given: Any) -> None:
     "--through", help="Instead of a line a route: A.icc:relative,B.icc:absolute+bpc,… (see `plinto route`)."
 )
 @click.option("--points", type=click.IntRange(2, 255), help="Points a channel, of a route. Default: by the channels.")
+@TABLE
 @partial(line_options, needs_profile=False)
-def link(out: Path, through: str | None, points: int | None, **given: Any) -> None:
+def link(out: Path, through: str | None, points: int | None, icc: str, bits: str, **given: Any) -> None:
     """Write the whole line, limits and black included, or a route, as an ICC device link for other software."""
     if through is not None:
-        from plinto_core.cli.routes import waypoints_of, write_route
+        from plinto_core.cli.routes import table_form, waypoints_of, write_route
         from plinto_core.route.written import route_link
 
-        write_route(out, route_link(waypoints_of(through, recipe_of(given)), points=points or 0))
+        write_route(out, route_link(waypoints_of(through, recipe_of(given)), form=table_form(icc, bits, points or 0)))
         return
+    if (icc, bits) != ("4", "16"):
+        raise click.UsageError(
+            "--icc and --bits are for a route: give --through. A line's link is version 4, 16 bit."
+        )
     if given["profile"] is None:
         raise click.UsageError("Give --profile for a line, or --through for a route.")
     if given["source"] is None and given["recipe"] is None:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from plinto_core.route.color_list import ColorList
     from plinto_core.route.route import Station, Waypoint
     from plinto_core.route.separated import OwnSeparation
-    from plinto_core.route.written import WrittenRoute
+    from plinto_core.route.written import TableForm, WrittenRoute
 
 
 INK = click.option(
@@ -27,6 +27,20 @@ INK = click.option(
     type=FILE,
     help="Recipe (JSON) whose Ink station sets the inks of steps with +own. Default: as rebuilt.",
 )
+
+
+def TABLE(command: Any) -> Any:
+    """How the table of a written route is to be: ICC version and bits."""
+    icc = click.option("--icc", type=click.Choice(["2", "4"]), default="4", help="ICC version. Default: 4.")
+    bits = click.option("--bits", type=click.Choice(["8", "16"]), default="16", help="Bits of a table's value.")
+    return icc(bits(command))
+
+
+def table_form(icc: str, bits: str, points: int) -> "TableForm":
+    """What those options ask for."""
+    from plinto_core.route.written import TableForm
+
+    return TableForm(2 if icc == "2" else 4, 8 if bits == "8" else 16, points)
 
 
 def own_by(recipe: "Recipe") -> "Callable[[Profile], OwnSeparation]":
@@ -137,12 +151,13 @@ def _csv(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
 @click.option("--through", required=True, help="Profiles in their order, beginning with what Lab goes into.")
 @click.option("--out", required=True, type=OUT, help="ICC abstract profile to write.")
 @click.option("--points", type=click.IntRange(2, 100), default=33, help="Points a side. Default: 33.")
+@TABLE
 @INK
-def abstract(through: str, out: Path, points: int, ink_of: Path | None) -> None:
+def abstract(through: str, out: Path, points: int, icc: str, bits: str, ink_of: Path | None) -> None:
     """Write what a route makes of Lab as an ICC abstract profile: a press's look for software with three channels."""
     from plinto_core.route.written import route_look
 
-    write_route(out, route_look(waypoints_of(through, recipe_in(ink_of)), points=points))
+    write_route(out, route_look(waypoints_of(through, recipe_in(ink_of)), form=table_form(icc, bits, points)))
 
 
 def write_route(out: Path, made: "WrittenRoute") -> None:

@@ -150,12 +150,15 @@ class PointsIn(TravelIn):
 
 
 class WriteIn(Schema):
-    """A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits)."""
+    """A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits), ICC version
+    and bits of its table."""
 
     kind: Literal["link", "abstract"]
     name: str = Field(max_length=120)
     steps: list[Step] = Field(max_length=routes.MOST_STEPS)
     points: int = Field(0, ge=0, le=100)
+    version: Literal[2, 4] = 4
+    bits: Literal[8, 16] = 16
 
 
 class ProofIn(Schema):
@@ -325,7 +328,8 @@ def write(request: HttpRequest, given: WriteIn) -> HttpResponse:
     way = routes.waypoints(given.steps)
     if not way:
         raise PipelineError("A route needs one profile at least.")
-    made = (written.route_link if given.kind == "link" else written.route_look)(way, given.name, given.points)
+    form = written.TableForm(given.version, given.bits, given.points)
+    made = (written.route_link if given.kind == "link" else written.route_look)(way, given.name, form)
     answer = _download(made.profile.raw, f"{given.name or made.profile.name}.icc")
     answer["X-Plinto-Fit"] = f"mean {made.mean:.2f}, 99 % {made.p99:.2f}, largest {made.largest:.2f}"
     return answer

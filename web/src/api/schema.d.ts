@@ -5935,7 +5935,8 @@ export interface components {
         };
         /**
          * WriteIn
-         * @description A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits).
+         * @description A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits), ICC version
+         *     and bits of its table.
          */
         WriteIn: {
             /**
@@ -5952,6 +5953,18 @@ export interface components {
              * @default 0
              */
             points: number;
+            /**
+             * Version
+             * @default 4
+             * @enum {integer}
+             */
+            version: 2 | 4;
+            /**
+             * Bits
+             * @default 16
+             * @enum {integer}
+             */
+            bits: 8 | 16;
         };
         /**
          * Colored

@@ -3,6 +3,14 @@ import { useState } from "react";
 import { type ColorList, type Step, useRouteActions } from "../../api/colorQueries";
 import { fixed, lab, percent } from "../../shared/figures";
 
+/** ICC versions and bits that a written route can have. */
+const FORMS = [
+  ["4 16", "ICC v4, 16 bit"],
+  ["4 8", "ICC v4, 8 bit"],
+  ["2 16", "ICC v2, 16 bit"],
+  ["2 8", "ICC v2, 8 bit"],
+] as const;
+
 interface Props {
   list: ColorList | undefined;
   steps: Step[];
@@ -16,6 +24,9 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
   const [name, setName] = useState("Route");
   const [press, setPress] = useState(steps.find((each) => each.profile.length === 64)?.profile ?? "");
   const [printer, setPrinter] = useState(steps.findLast((each) => each.profile.length === 64)?.profile ?? "");
+  const [form, setForm] = useState("4 16");
+  const [version, bits] = form.split(" ").map(Number);
+  const asked = { version: version as 2 | 4, bits: bits as 8 | 16 };
   const first = steps.find((each) => !each.bypassed)?.profile ?? "";
   const isLab = list?.channels[0] === "L*";
   const devices = names.filter(([choice]) => choice.length === 64);
@@ -37,18 +48,28 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
             value={name}
             onChange={(event) => setName(event.target.value)}
           />
+          <label>
+            Its table{" "}
+            <select className="field" value={form} onChange={(event) => setForm(event.target.value)}>
+              {FORMS.map(([value, text]) => (
+                <option key={value} value={value}>
+                  {text}
+                </option>
+              ))}
+            </select>
+          </label>
           <div className="answers">
             <Button
               disabled={write.isPending || steps.length < 2 || !name.trim()}
-              onClick={() => write.mutate({ kind: "link", name, steps, points: 0 })}
+              onClick={() => write.mutate({ kind: "link", name, steps, points: 0, ...asked })}
             >
               Write a device link
             </Button>
             <Button
               disabled={write.isPending || steps.length < 1 || !name.trim()}
-              onClick={() => write.mutate({ kind: "abstract", name, steps, points: 0 })}
+              onClick={() => write.mutate({ kind: "abstract", name, steps, points: 0, ...asked })}
             >
-              Write its look, Lab to Lab
+              Write its look
             </Button>
           </div>
           <p className="soft" role="status">
@@ -56,7 +77,7 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
               ? "Computing the table"
               : write.data
                 ? `Written. Read again by LittleCMS, ΔE00 to the route: ${write.data}.`
-                : "A link goes from the first device's numbers to the last one's; a look is for software that knows three channels."}
+                : "A link goes from device to device, a look from Lab to Lab."}
           </p>
           {write.error && (
             <p className="notice" role="alert">
