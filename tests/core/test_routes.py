@@ -22,7 +22,7 @@ from plinto_core.route.color_list import ColorList, grid_of, read_list
 from plinto_core.route.list_out import written_list
 from plinto_core.route.proofing import judged
 from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
-from plinto_core.route.sampled import sampled
+from plinto_core.route.sampled import sampled, sampled_at
 from plinto_core.route.separated import OwnSeparation
 from plinto_core.route.written import TableForm, route_link, route_look
 from tests.conftest import profile_of
@@ -271,6 +271,16 @@ def test_broken_named_colors_are_refused():
         read_list(many, "many.icc")
     with pytest.raises(IccError, match="no named color profile"):
         read_list(rgb_profile("sRGB").raw, "rgb.icc")
+
+
+def test_single_places_are_read_as_they_lie_in_the_file(photo, photo_tiff):
+    artwork, places = open_artwork(photo_tiff), [(5, 3), (0, 0), (photo.shape[1] - 1, photo.shape[0] - 1), (5, 3)]
+    found = sampled_at(artwork, places, ("a", "b", "last", "a again"))
+    assert np.array_equal(np.rint(found.values * 65535), [photo[y, x] for x, y in places])
+    assert found.names == ("a", "b", "last", "a again") and found.channels == ("R", "G", "B")
+    for wrong in ([], [(photo.shape[1], 0)], [(0, -1)]):
+        with pytest.raises(PipelineError, match="place"):
+            sampled_at(artwork, wrong, [""] * len(wrong))
 
 
 def test_a_grid_of_samples_is_the_mean_of_each_field(photo, photo_tiff):

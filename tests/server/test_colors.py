@@ -129,6 +129,18 @@ def test_a_conditions_own_separation_is_a_step_with_its_own_limits(client, cotto
     assert refused.status_code in (404, 422) and refused.json()["detail"]
 
 
+def test_pins_become_a_list_that_knows_where_it_is_from(client, artwork):
+    empty = client.post("/api/colors/lists/pins", {"artwork_id": artwork["id"]}, JSON)
+    assert empty.status_code == 422 and "no place" in empty.json()["detail"]
+    for x, y in ((3, 4), (10, 20)):
+        client.post(f"/api/bench/{artwork['id']}/pins", {"x": x, "y": y}, JSON)
+    made = client.post("/api/colors/lists/pins", {"artwork_id": artwork["id"]}, JSON)
+    assert made.status_code == 201 and made.json()["name"] == "photo pins"
+    wish = {"list_id": made.json()["id"], "steps": [{"profile": "opRGB"}], "first": 0, "second": 0}
+    rows = client.post("/api/colors/travel", wish, JSON).json()["rows"]
+    assert [row["name"] for row in rows] == ["pin 1", "pin 2"] and rows[1]["place"] == [10, 20]
+
+
 def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(client, cotton, press):
     plain = {"intent": "relative", "bpc": False, "bypassed": False, "own": False}
     steps = [{"profile": "sRGB", **plain}, {"profile": press, **plain, "intent": "perceptual", "bpc": True}]

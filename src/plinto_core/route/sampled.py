@@ -1,4 +1,6 @@
-"""A rectangle of artwork as a grid of samples."""
+"""Colors of artwork as a list: a rectangle as a grid of samples, single places."""
+
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -48,3 +50,24 @@ def sampled(
     ]  # fmt: skip
     names = tuple(f"{x}, {y}" for x, y in middles)
     return ColorList(names, _CHANNELS[artwork.channels], values), middles
+
+
+def sampled_at(artwork: Artwork, places: Sequence[tuple[int, int]], names: Sequence[str]) -> ColorList:
+    """The codes of single pixels (x, y), each with its name.
+
+    Raises `PipelineError` where a place is not on the artwork, or there is none.
+    """
+    if not places:
+        raise PipelineError(f"There is no place on '{artwork.name}' to read.")
+    if not all(0 <= x < artwork.width and 0 <= y < artwork.height for x, y in places):
+        raise PipelineError(
+            f"A place is not on '{artwork.name}', which has {artwork.width} × {artwork.height} pixels."
+        )
+    values = np.zeros((len(places), artwork.channels))
+    at = 0
+    for band in artwork.bands():
+        for number, (x, y) in enumerate(places):
+            if at <= y < at + len(band):
+                values[number] = band[y - at, x] / float(np.iinfo(band.dtype).max)
+        at += len(band)
+    return ColorList(tuple(names), _CHANNELS[artwork.channels], values)

@@ -222,6 +222,18 @@ def sampled(request: HttpRequest, given: SampleIn) -> Status[ColorList]:
     return Status(201, made)
 
 
+class PinsIn(Schema):
+    """The artwork whose pins become a list."""
+
+    artwork_id: int
+
+
+@router.post("/lists/pins", response={201: ListOut})
+def from_pins(request: HttpRequest, given: PinsIn) -> Status[ColorList]:
+    """The colors under an artwork's pins."""
+    return Status(201, lists.of_pins(artwork_by_id(given.artwork_id), person_of(request)))
+
+
 @router.post("/lists/grid", response={201: ListOut})
 def gridded(request: HttpRequest, given: GridIn) -> Status[ColorList]:
     """Every combination of even steps of a profile's channels."""

@@ -8,7 +8,7 @@ from django.db import transaction
 
 from plinto_core.errors import PaletteError, PipelineError
 from plinto_core.route import color_list as core
-from plinto_core.route.sampled import sampled
+from plinto_core.route.sampled import sampled, sampled_at
 from plinto_core.sandbox.client import check_file
 from plinto_server.artworks import levels
 from plinto_server.artworks.models import Artwork
@@ -76,3 +76,12 @@ def of_artwork(
     """A rectangle of artwork as a grid of samples, which know where they are from. Raises `PipelineError`."""
     colors, places = sampled(levels.opened(artwork), rectangle, across, down)
     return keep(f"{Path(artwork.name).stem} samples", colors, user, artwork, places)
+
+
+def of_pins(artwork: Artwork, user: User | None) -> ColorList:
+    """The colors under an artwork's pins, in the order in which they were dropped. Raises `PipelineError`."""
+    pins = list(artwork.pins.all())
+    places = [(pin.x, pin.y) for pin in pins]
+    names = [pin.name or f"pin {number}" for number, pin in enumerate(pins, 1)]
+    colors = sampled_at(levels.opened(artwork), places, names)
+    return keep(f"{Path(artwork.name).stem} pins", colors, user, artwork, places)

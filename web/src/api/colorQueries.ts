@@ -103,7 +103,11 @@ export function useListActions() {
       taken(api.DELETE("/api/colors/lists/{list_id}", { params: { path: { list_id: id } } })),
     onSettled,
   });
-  return { importFile, type, sample, grid, remove };
+  const pins = useMutation({
+    mutationFn: (artwork_id: number) => taken(api.POST("/api/colors/lists/pins", { body: { artwork_id } })),
+    onSettled,
+  });
+  return { importFile, type, sample, pins, grid, remove };
 }
 
 export function useRouteActions() {

@@ -1959,6 +1959,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colors/lists/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Pins
+         * @description The colors under an artwork's pins.
+         */
+        post: operations["plinto_server_colors_api_from_pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/colors/lists/grid": {
         parameters: {
             query?: never;
@@ -5691,6 +5711,14 @@ export interface components {
              * @default 6
              */
             down: number;
+        };
+        /**
+         * PinsIn
+         * @description The artwork whose pins become a list.
+         */
+        PinsIn: {
+            /** Artwork Id */
+            artwork_id: number;
         };
         /**
          * GridIn
@@ -9783,6 +9811,30 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SampleIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_api_from_pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinsIn"];
             };
         };
         responses: {

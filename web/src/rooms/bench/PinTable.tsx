@@ -1,4 +1,6 @@
+import { useNavigate } from "react-router";
 import type { Artwork, Condition, Pin, Readout } from "../../api/client";
+import { useListActions } from "../../api/colorQueries";
 import { fixed, lab, percent } from "../../shared/figures";
 import { drivenByRgb, inkName } from "../../shared/inks";
 
@@ -14,6 +16,8 @@ interface Props {
 /** Each pinned color, and the one under the pointer, at every station. */
 export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Props) {
   const rgb = drivenByRgb(condition.inks);
+  const navigate = useNavigate();
+  const { pins: list } = useListActions();
   return (
     <div className="pins">
       <table>
@@ -68,6 +72,25 @@ export function PinTable({ artwork, condition, pins, rows, pointer, onTake }: Pr
           })}
         </tbody>
       </table>
+      {pins.length > 0 && (
+        <p className="answers">
+          <button
+            type="button"
+            className="quiet-button"
+            disabled={list.isPending}
+            onClick={() =>
+              list.mutate(artwork.id, { onSuccess: (made) => navigate(`/colors?list=${made.id}`) })
+            }
+          >
+            Pins as a color list
+          </button>
+          {list.error && (
+            <span className="notice" role="alert">
+              {list.error.message}
+            </span>
+          )}
+        </p>
+      )}
     </div>
   );
 }
