@@ -29,10 +29,11 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT / "scripts")]
 
 from measures_file import write_section  # noqa: E402
 from outsider import Outsider  # noqa: E402
-from running_house import COTTON, House, furnish, picture  # noqa: E402
+from running_house import House, furnish, picture  # noqa: E402
 
 from plinto_core.icc.standard import rgb_profile  # noqa: E402
 from plinto_demo.build import kept  # noqa: E402
+from plinto_demo.shop import CONDITIONS  # noqa: E402
 
 HEADING = "## Many files"
 RANDOM = random.Random(5)
@@ -238,16 +239,14 @@ def hostile_folder(_files: int, fed: int) -> Iterator[str]:
 
 
 def ten_thousand(_files: int, _fed: int) -> Iterator[str]:
-    """A thousand small pictures for ten conditions: planned, asked for, listed, cancelled."""
+    """1,250 small pictures for the shop's eight conditions: planned, asked for, listed, cancelled."""
     with house() as (_running, person):
-        furnish(person)
-        profile = kept(COTTON).profile.read_bytes()
         slugs = []
-        for number in range(10):
-            run = person.upload("/api/conditions", f"cotton {number}.icc", profile)[1]["run_id"]
-            slugs.append(person.ended(run)["run_sheet"]["slug"])
+        for shop in CONDITIONS:
+            run = person.upload("/api/conditions", f"{shop.slug}.icc", kept(shop).profile.read_bytes())[1]["run_id"]
+            slugs.append(person.ended(run, 600)["run_sheet"]["slug"])
         runs = [
-            person.upload("/api/artworks", f"{n}.tif", picture(20_000 + n, 40))[1]["run"]["id"] for n in range(1000)
+            person.upload("/api/artworks", f"{n}.tif", picture(20_000 + n, 40))[1]["run"]["id"] for n in range(1250)
         ]
         artworks = [person.ended(run, 600)["artwork_id"] for run in runs]
         wish = {"name": "Many", "artworks": artworks, "conditions": slugs, "name_rule": "{artwork} {condition}"}

@@ -20,6 +20,28 @@ def room(page: Page) -> Page:
     return page
 
 
+def test_pins_of_the_bench_become_a_list_and_a_step_separates_by_itself(page: Page) -> None:
+    page.goto("/bench/3/murrow-offset-120?strip=pins")
+    settled(page)
+    picture, dropped = page.locator(".stage canvas").first, page.locator(".pins .remove")
+    expect(dropped).not_to_have_count(0)
+    before = dropped.count()
+    for more, x in ((1, 300), (2, 400)):
+        picture.hover(position={"x": x, "y": 90})
+        page.wait_for_timeout(300)
+        page.keyboard.press("p")
+        expect(dropped).to_have_count(before + more)
+    page.get_by_role("button", name="Pins as a color list").click()
+    expect(page.get_by_role("heading", name="Colors", level=1)).to_be_visible()
+    expect(page.locator(".color-grid tbody tr")).to_have_count(before + 2)
+    page.get_by_role("button", name="Add a step").click()
+    page.get_by_role("button", name="Add a step").click()
+    expect(page.get_by_label("Step 2: own separation")).not_to_be_visible()
+    page.get_by_label("Step 2: profile").select_option(label="Cotton 54T")
+    page.get_by_label("Step 2: own separation").check()
+    expect(page.locator(".color-grid thead")).to_contain_text("own separation")
+
+
 def test_what_is_removed_can_be_brought_back_at_once_and_from_the_house(room: Page) -> None:
     """Every removal asked first, and was final after."""
     name = re.compile("^Season, Night Garden")
