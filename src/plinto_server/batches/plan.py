@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from plinto_core.errors import RecipeError
-from plinto_core.recipe import Recipe
+from plinto_core.recipe import Recipe, recipe_from_json
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import recipes, separations
 from plinto_server.conditions.models import Condition
@@ -81,9 +81,22 @@ def planned(wish: Wish) -> list[Planned]:
 
 def _separations(wish: Wish) -> Iterator[Planned]:
     pace = _pace()
+    in_force = recipes.in_force(wish.artworks, wish.conditions) if wish.recipe is None else {}
+    own = {each.pk: recipe_from_json(each.recipe) for each in wish.conditions}
+    named = _Named(wish.name_rule)
+    #: What fits depends on the space and on whether there is a profile, not on the picture.
+    fitting: dict[tuple[str, bool, int], tuple[Recipe, str]] = {}
     for artwork in wish.artworks:
         for condition in wish.conditions:
-            recipe, note = recipe_for(artwork, condition, wish.recipe, wish.name_rule)
+            note = ""
+            if wish.recipe is None:
+                recipe = in_force[artwork.pk, condition.pk]
+            else:
+                key = artwork.space, bool(artwork.profile_sha256), condition.pk
+                if key not in fitting:
+                    fitting[key] = recipes.fitted(wish.recipe, artwork, condition, own[condition.pk])
+                recipe, note = fitting[key]
+            recipe = named.by_rule(recipe)
             megapixels = artwork.width * artwork.height / 1e6
             inks, depth = len(condition.inks), recipe.deliver.ink_depth
             found = Planned(
@@ -109,12 +122,29 @@ def _documents(wish: Wish) -> Iterator[Planned]:
 
 def recipe_for(artwork: Artwork, condition: Condition, given: Recipe | None, name_rule: str) -> tuple[Recipe, str]:
     """The recipe of one file (its own, or one `given` for all), and what of that does not fit there."""
-    recipe, note = recipes.current(artwork, condition).recipe, ""
     if given is not None:
         recipe, note = recipes.fitted(given, artwork, condition)
-    if name_rule:
-        recipe = replace(recipe, deliver=replace(recipe.deliver, name_rule=name_rule))
-    return recipe, note
+    else:
+        recipe, note = recipes.current(artwork, condition).recipe, ""
+    return _Named(name_rule).by_rule(recipe), note
+
+
+class _Named:
+    """Recipes with one rule for names; one that comes again is the same object again."""
+
+    def __init__(self, name_rule: str) -> None:
+        self._name_rule = name_rule
+        #: With the recipe itself, so that its identity stays its own.
+        self._made: dict[int, tuple[Recipe, Recipe]] = {}
+
+    def by_rule(self, recipe: Recipe) -> Recipe:
+        """The recipe, named by the rule if there is one."""
+        if not self._name_rule:
+            return recipe
+        if id(recipe) not in self._made:
+            deliver = replace(recipe.deliver, name_rule=self._name_rule)
+            self._made[id(recipe)] = recipe, replace(recipe, deliver=deliver)
+        return self._made[id(recipe)][1]
 
 
 def _pace() -> float:

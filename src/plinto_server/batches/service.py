@@ -52,12 +52,16 @@ def ask(name: str, files: Sequence[Planned], priority: int, user: User | None) -
             f"Several files would have one name: {', '.join(clashing[:3])}{more}. "
             "Put artwork and condition into the rule for names."
         )
+    # Many files have few recipes: each is put into words once.
+    plain = {
+        id(each.recipe): each.recipe.to_json() for each in {id(f.recipe): f for f in files}.values() if each.recipe
+    }
     batch = Batch.objects.create(name=name.strip(), priority=priority, asked_by=user)
     Item.objects.bulk_create(
         (
             Item(
                 batch=batch, number=number, artwork=each.artwork, condition=each.condition, document=each.document,
-                output=each.output, recipe=each.recipe.to_json() if each.recipe else None, of_name=each.of_name,
+                output=each.output, recipe=plain.get(id(each.recipe)), of_name=each.of_name,
                 for_name=each.for_name, file_name=each.file_name, said=each.problem,
                 state=Item.State.REFUSED if each.problem else Item.State.WAITING,
             )

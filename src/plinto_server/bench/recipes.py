@@ -1,10 +1,12 @@
 """Recipes kept per artwork and condition: saved, undone, redone."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import F
 
 from plinto_core.recipe import AimStation, Recipe, SourceStation, recipe_from_json
 from plinto_server.artworks.models import Artwork
@@ -17,6 +19,8 @@ from plinto_server.records.history import Change, differences
 
 #: How far back undo goes.
 KEPT_REVISIONS = 200
+#: How many artworks are asked for in one query.
+_AT_ONCE = 5000
 
 
 @dataclass(frozen=True)
@@ -54,10 +58,16 @@ def _starting(artwork: Artwork, condition: Condition, besides: RecipeHistory | N
     revision = elsewhere and elsewhere.revisions.filter(number=elsewhere.cursor).first()
     if revision:
         return _carried(recipe_from_json(revision.recipe), recipe, condition)
+    aim = _house_aim()
+    return replace(recipe, aim=aim) if aim else recipe
+
+
+def _house_aim() -> AimStation | None:
+    """How artwork is aimed at first where the house has rules."""
     if not RuleSet.objects.filter(in_use=True).exists():
-        return recipe
+        return None
     rules = house.in_use()
-    return replace(recipe, aim=AimStation(rules.intent, rules.bpc))
+    return AimStation(rules.intent, rules.bpc)
 
 
 def _carried(last: Recipe, own: Recipe, condition: Condition) -> Recipe:
@@ -77,12 +87,17 @@ def _carried(last: Recipe, own: Recipe, condition: Condition) -> Recipe:
     )
 
 
-def fitted(recipe: Recipe, artwork: Artwork, condition: Condition) -> tuple[Recipe, str]:
+def fitted(
+    recipe: Recipe, artwork: Artwork, condition: Condition, own: Recipe | None = None
+) -> tuple[Recipe, str]:  # fmt: skip
     """A recipe that was made for something else, on this artwork and condition, and what of it does not fit, in words.
+
+    `own` is the condition's, where it was read already.
 
     Regions stay with the artwork that they were drawn on; the condition's own limit is never exceeded.
     """
-    own, inks, notes = recipe_from_json(condition.recipe), set(condition.inks), list[str]()
+    own = own or recipe_from_json(condition.recipe)
+    inks, notes = set(condition.inks), list[str]()
     base, letters = recipe.adjust.base, set(artwork.space)
     channels = tuple(each for each in base.channels if each.channel in letters)
     if recipe.adjust.regions:
@@ -155,6 +170,38 @@ def past(artwork: Artwork, condition: Condition) -> list[Past]:
 def current(artwork: Artwork, condition: Condition) -> RecipeState:
     """The recipe in force; the condition's own where nothing was saved yet."""
     return _state(RecipeHistory.objects.filter(artwork=artwork, condition=condition).first(), artwork, condition)
+
+
+def in_force(artworks: Sequence[Artwork], conditions: Sequence[Condition]) -> dict[tuple[int, int], Recipe]:
+    """The recipes of all artworks for all conditions by their ids, as `current` has each, in a few queries.
+
+    What is alike is one object: ten thousand files have a handful of recipes.
+    """
+    kept: dict[int, list[RecipeRevision]] = {each.pk: [] for each in artworks}
+    ids = list(kept)
+    for at in range(0, len(ids), _AT_ONCE):
+        revisions = RecipeRevision.objects.filter(
+            history__artwork__in=ids[at : at + _AT_ONCE], history__cursor__gt=0, number=F("history__cursor")
+        )
+        for revision in revisions.select_related("history"):
+            kept[revision.history.artwork_id].append(revision)
+    aim = _house_aim()
+    own = {each.pk: recipe_from_json(each.recipe) for each in conditions}
+    begun = {key: replace(recipe, aim=aim) if aim else recipe for key, recipe in own.items()}
+    found = {}
+    for artwork in artworks:
+        here = {each.history.condition_id: each for each in kept[artwork.pk]}
+        latest = max(here.values(), key=lambda each: each.history.changed_at, default=None)
+        elsewhere = recipe_from_json(latest.recipe) if latest else None
+        for condition in conditions:
+            if (set_here := here.get(condition.pk)) is not None:
+                recipe = recipe_from_json(set_here.recipe)
+            elif elsewhere is not None:
+                recipe = _carried(elsewhere, own[condition.pk], condition)
+            else:
+                recipe = begun[condition.pk]
+            found[artwork.pk, condition.pk] = recipe
+    return found
 
 
 def _locked(artwork: Artwork, condition: Condition, version: int) -> RecipeHistory:
