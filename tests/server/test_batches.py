@@ -190,8 +190,7 @@ def test_a_plan_of_many_has_the_recipes_of_each_in_a_few_queries(client, ten, co
         assert each.recipe == recipes.current(each.artwork, each.condition).recipe
     # One recipe for all is fitted to each, and named by the rule.
     given = recipes.current(artworks[0], cotton).recipe
-    for each in planned(
-        Wish(artworks=artworks, conditions=[cotton, other], recipe=given, name_rule="{artwork} {condition}")
-    ):
+    rule = "{artwork} {condition}"
+    for each in planned(Wish(artworks=artworks, conditions=[cotton, other], recipe=given, name_rule=rule)):
         fitted, _ = recipes.fitted(given, each.artwork, each.condition)
         assert each.recipe == replace(fitted, deliver=replace(fitted.deliver, name_rule=rule))
