@@ -59,15 +59,15 @@ export function WedgeGrid({ onMade, onPrint, printing }: Props) {
       </fieldset>
       {gap >= 0 && <p className="soft">Step {gap + 1} is missing.</p>}
       <div className="answers">
+        <Button disabled={printing} onClick={onPrint}>
+          Film of the wedge
+        </Button>
+        <Button onClick={() => input.current?.click()}>Read a wedge</Button>
         <Button
           disabled={filled.length < 5 || gap >= 0}
           onClick={() => onMade(filled.map((step) => step.replace(",", ".")).join(" "))}
         >
           Table from the wedge
-        </Button>
-        <Button onClick={() => input.current?.click()}>Read a wedge</Button>
-        <Button disabled={printing} onClick={onPrint}>
-          Film of the wedge
         </Button>
       </div>
       <FileInput
