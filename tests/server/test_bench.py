@@ -250,6 +250,25 @@ def test_tone_tables_come_from_wedges_and_cubes(client):
     assert refused.status_code == 422 and "5 to 101 steps" in refused.json()["detail"]
 
 
+def test_a_negative_and_a_film_are_looked_at_as_they_are_set_now(client, artwork, cotton):
+    """The picture kept the tone table with which the line had been compiled first, however it was changed after."""
+    place = f"/api/bench/{artwork['id']}/cotton-54t"
+
+    def seen(show, **deliver):
+        recipe = {**cotton.recipe, "deliver": {**cotton.recipe["deliver"], **deliver}}
+        return _picture(client, place, recipe, show=show).astype(int)
+
+    straight = seen("negative", format="negative")
+    steep = {"table": {"curve": {"points": [[0, 0], [0.2, 0.6], [1, 1]]}}}
+    bent = seen("negative", format="negative", negative=steep)
+    # More is sent of every middle tone: the film is denser there, and seen darker.
+    middle = (straight > 40) & (straight < 215)
+    assert middle.any() and (bent - straight)[middle].max() < 0
+    assert np.array_equal(seen("negative", format="negative"), straight)
+    coarse, fine = (seen("film", format="films", film={"ruling_lpi": lpi, "dpi": 1200}) for lpi in (30, 90))
+    assert np.abs(coarse - fine).max() > 20
+
+
 def test_what_a_separation_takes_and_costs_is_told_at_ink_and_on_the_sheet(client, artwork, cotton):
     recipe, place = cotton.recipe, f"/api/bench/{artwork['id']}/cotton-54t/ink"
     Artwork.objects.update(resolution_ppi=254.0)

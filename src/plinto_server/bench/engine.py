@@ -47,7 +47,11 @@ def chain(artwork: Artwork, condition: Condition, recipe: Recipe) -> Chain:
     source = source_of(artwork, recipe)
     stations = recipe.adjust, recipe.aim, recipe.ink, recipe.plate, recipe.deliver.ink_depth
     key = (source.digest, condition.profile_sha256, *stations)
-    return shelves.lines.get(key, lambda: compile_recipe(recipe, shelves.condition(condition.profile_sha256), source))
+    found = shelves.lines.get(
+        key, lambda: compile_recipe(recipe, shelves.condition(condition.profile_sha256), source)
+    )
+    # A negative's table and a film's screen are looked at as they are now, whatever the line was compiled with.
+    return found if found.recipe.deliver == recipe.deliver else found.delivering(recipe.deliver)
 
 
 def companion(artwork: Artwork, condition: Condition, recipe: Recipe, which: Companion) -> Chain:
