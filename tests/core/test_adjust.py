@@ -1,5 +1,8 @@
 """Adjust: curves, lightness, chroma, hues, and the regions that limit them."""
 
+import json
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -20,6 +23,7 @@ from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.recipe.region import ColorRange, Region
 
+ROOT = Path(__file__).resolve().parents[2]
 OP = rgb_profile("opRGB")
 RANDOM = np.random.default_rng(8)
 LIFT = ToneCurve(((0, 0.05), (0.4, 0.55), (1, 1)))
@@ -191,3 +195,11 @@ def test_the_readout_says_what_no_adjustment_can_give(condition):
     brighter = _line(condition, [], Adjustment(chroma_percent=100))
     assert "stronger by" in brighter.trace(np.array([0.1, 0.8, 0.2])).out_of_reach
     assert _line(condition, []).trace(np.array([0.6, 0.6, 0.6])).out_of_reach == ""
+
+
+def test_the_front_end_has_the_values_of_curves_as_they_are_applied():
+    """Its own test holds what it draws against this file."""
+    told = json.loads((ROOT / "web/src/rooms/bench/panels/curve.values.json").read_text())
+    for each in told["curves"]:
+        curve = ToneCurve(tuple((x, y) for x, y in each["points"]))
+        assert np.abs(apply_curve(curve, told["at"]) - each["values"]).max() < 1e-4
