@@ -159,6 +159,12 @@ def test_what_nobody_holds_goes_from_the_store_and_from_both_machines(machines, 
     digest = sha256(data).hexdigest()
     assert there.ask("GET", f"/api/artworks/{artwork}/original")[1] == data and digest in services.stored()
     assert there.ask("DELETE", f"/api/artworks/{artwork}")[0] in (200, 204)
+    # It can be brought back at first; after that it is gone for good.
+    assert digest in services.stored()
+    machines[1].program(
+        "from datetime import UTC, datetime\nfrom plinto_server.removals import bin as removals\n"
+        "removals.forget(datetime.now(UTC) + removals.KEPT)"
+    )
     assert digest not in services.stored()
     assert here.ask("GET", f"/api/artworks/{artwork}/original")[0] == 404
     # A copy that one machine still has is taken away once it is an hour old.
