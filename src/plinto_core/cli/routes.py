@@ -150,14 +150,14 @@ def _csv(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
 @click.command()
 @click.option("--through", required=True, help="Profiles in their order, beginning with what Lab goes into.")
 @click.option("--out", required=True, type=OUT, help="ICC abstract profile to write.")
-@click.option("--points", type=click.IntRange(2, 100), default=33, help="Points a side. Default: 33.")
+@click.option("--points", type=click.IntRange(2, 100), help="Points a side. Default: as fits the table.")
 @TABLE
 @INK
-def abstract(through: str, out: Path, points: int, icc: str, bits: str, ink_of: Path | None) -> None:
+def abstract(through: str, out: Path, points: int | None, icc: str, bits: str, ink_of: Path | None) -> None:
     """Write what a route makes of Lab as an ICC abstract profile: a press's look for software with three channels."""
     from plinto_core.route.written import route_look
 
-    write_route(out, route_look(waypoints_of(through, recipe_in(ink_of)), form=table_form(icc, bits, points)))
+    write_route(out, route_look(waypoints_of(through, recipe_in(ink_of)), form=table_form(icc, bits, points or 0)))
 
 
 def write_route(out: Path, made: "WrittenRoute") -> None:

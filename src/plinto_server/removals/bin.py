@@ -49,7 +49,7 @@ def remove(
             files=_files(rows), record_kind=kind, record_key=key, author=author,
             author_name=author.get_username() if author else "",
         )  # fmt: skip
-    type(found[0])._default_manager.filter(pk__in=[each.pk for each in found]).delete()
+    collector.delete()
     return kept
 
 
