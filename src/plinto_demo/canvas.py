@@ -59,8 +59,9 @@ def cloud(shape: tuple[int, int], cells: int, seed: int) -> Field:
     for octave in range(3):
         count = cells * 2**octave
         rough = random.random((count + 3, count + 3)).astype(np.float32)
-        fine = zoom(rough, (shape[0] / (count + 3) + 0.01, shape[1] / (count + 3) + 0.01), order=3)
-        total += fine[: shape[0], : shape[1]] / 2**octave
+        # A spline over a grid is one along its rows and one along its columns: both at once took most of the painting.
+        down, along = (zoom(np.eye(count + 3), (side / (count + 3) + 0.01, 1), order=3)[:side] for side in shape)
+        total += (down @ rough @ along.T).astype(np.float32) / 2**octave
     low, high = np.percentile(total, (1, 99))
     return np.asarray(np.clip((total - low) / (high - low), 0, 1), np.float32)
 

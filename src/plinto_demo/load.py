@@ -29,7 +29,7 @@ from plinto_demo import at_work
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.documents import DOCUMENTS, write_document
-from plinto_demo.season import ROUTES, SEASON, SEASON_NAME
+from plinto_demo.season import ROUTES, SEASON_NAME, season_list
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure
 from plinto_server.accounts import people
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
@@ -164,7 +164,7 @@ def _load_colors(say: Callable[[str], None]) -> None:
     """The season's list, and routes through the shop's conditions."""
     if not ColorList.objects.exists():
         say(f"list '{SEASON_NAME}'")
-        lists.typed(SEASON_NAME, SEASON, None)
+        lists.keep(SEASON_NAME, season_list(), None)
     if not Route.objects.exists():
         profiles = dict(Condition.objects.values_list("slug", "profile_sha256"))
         for name, steps in ROUTES:

@@ -8,6 +8,7 @@ import pytest
 
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.colorimetry.spectra import WAVELENGTHS_NM
 from plinto_core.errors import IccError, PipelineError
 from plinto_core.icc import cmm
 from plinto_core.icc.named_colors import read_named_colors
@@ -24,8 +25,10 @@ from plinto_core.route.proofing import judged
 from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
 from plinto_core.route.sampled import sampled, sampled_at
 from plinto_core.route.separated import OwnSeparation
+from plinto_core.route.spectral import seen_under, under_light
 from plinto_core.route.written import TableForm, route_link, route_look
-from tests.conftest import profile_of
+from plinto_demo.inks import BLUE, CYAN, MAGENTA, ORANGE
+from tests.conftest import profile_of, shop_condition
 
 SRGB = rgb_profile("sRGB")
 
@@ -295,3 +298,34 @@ def test_a_grid_of_samples_is_the_mean_of_each_field(photo, photo_tiff):
         assert columns[i] <= x < columns[i + 1] and rows[j] <= y < rows[j + 1]
     with pytest.raises(PipelineError, match="is not on"):
         sampled(artwork, (300, 0, 200, 100), 2, 2)
+
+
+def test_a_match_falls_apart_under_another_light_as_the_prints_spectra_say():
+    """Spots of other pigments, matched in inks: the press itself, which knows every spectrum, says by how much."""
+    shop, profile = shop_condition("halden-silk-150"), profile_of("halden-silk-150")
+    spots = np.stack([ink.transmittance() * 0.82 for ink in (ORANGE, BLUE, CYAN, MAGENTA)])
+    fields = " ".join(f"SPECTRAL_NM{nm:.0f}" for nm in WAVELENGTHS_NM)
+    rows = "\n".join(f"S{at} " + " ".join(f"{each:.6f}" for each in row) for at, row in enumerate(spots))
+    text = f"CGATS.17\nBEGIN_DATA_FORMAT\nSAMPLE_NAME {fields}\nEND_DATA_FORMAT\nBEGIN_DATA\n{rows}\nEND_DATA\n"
+    listed = read_list(text.encode(), "spots.txt")
+    assert listed.is_lab and np.abs(listed.spectra - spots).max() < 1e-4
+    stations = travel(listed, (Waypoint(profile, "absolute"),))
+    true = shop.press.reflectance(stations[1].values)
+    for light in ("A", "F11", "D65"):
+        told_off = delta_e_2000(*under_light(light, *stations))
+        of_press = delta_e_2000(*seen_under(light, spots, true))
+        assert np.abs(told_off - of_press).max() < 0.25, (light, told_off, of_press)
+    assert delta_e_2000(*under_light("A", *stations)).max() > 2
+    # The same spectra never fall apart, whatever they differ by in lightness under D50.
+    assert delta_e_2000(*seen_under("A", spots, spots * 0.9)).max() < 1e-6
+
+
+def test_lights_are_compared_only_where_spectra_are_known(condition):
+    colors = ColorList(("gray",), ("L*", "a*", "b*"), np.array([[60.0, 0.0, 0.0]]))
+    stations = travel(colors, (Waypoint(profile_of("halden-silk-150")), Waypoint(SRGB)))
+    with pytest.raises(PipelineError, match="colors without spectra"):
+        under_light("A", *stations[:2])
+    with pytest.raises(PipelineError, match="does not tell of spectra"):
+        apart(stations, "A")
+    with pytest.raises(PipelineError, match="choose D50"):
+        seen_under("candle", np.ones((1, 36)), np.ones((1, 36)))

@@ -9,6 +9,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
+from plinto_core.route.color_list import read_list
+from plinto_core.route.list_out import written_list
+from plinto_demo.season import season_list
 from plinto_server.colors.models import ColorList
 from plinto_server.files import collector, store
 from tests.conftest import profile_of
@@ -167,3 +170,25 @@ def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(clie
     assert store.path_of(press).exists()
     client.delete(f"/api/colors/routes/{again['id']}")
     assert client.get("/api/colors/routes").json()[0]["steps"] == [steps[0]]
+
+
+def test_spots_with_spectra_are_seen_under_another_light(client, press):
+    """A list as an instrument exports it; the match of the press falls apart under a lamp, and a list without spectra does
+    not say how it looks there."""
+    spots = season_list()
+    file = written_list(spots, None, "cxf", "Season")
+    listed = _list(client, file, "Season.cxf").json()["id"]
+    steps = [{"profile": press, "intent": "absolute"}]
+    day, lamp = (_travel(client, list_id=listed, steps=steps, light=light) for light in ("D50", "A"))
+    told = {row["name"]: row["difference"] for row in lamp["rows"]}
+    assert told["Bloom blue, spot"] == pytest.approx(7.24, abs=0.1) and told["Dusk"] is None
+    assert lamp["between"]["largest"] == pytest.approx(max(each for each in told.values() if each), abs=0.01)
+    assert lamp["unknown"] == "8 of 12 colors came without spectra." and day["unknown"] == ""
+    assert day["rows"][1]["difference"] != lamp["rows"][1]["difference"]
+    typed = client.post("/api/colors/lists/typed", {"name": "Typed", "text": "Leaf 50 -30 20"}, JSON).json()["id"]
+    none = _travel(client, list_id=typed, steps=steps, light="F11")
+    assert none["between"] is None and "Import the list with spectra" in none["unknown"]
+    # Out and in again, nothing is lost.
+    again = client.get(f"/api/colors/lists/{listed}/file?kind=cxf").content
+    back = read_list(again, "back.cxf").spectra
+    assert np.nanmax(np.abs(back - spots.spectra)) < 1e-4 and (np.isnan(back) == np.isnan(spots.spectra)).all()

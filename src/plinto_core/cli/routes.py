@@ -17,8 +17,9 @@ if TYPE_CHECKING:
     from plinto_core.icc.profile import Profile
     from plinto_core.recipe import Recipe
     from plinto_core.route.color_list import ColorList
-    from plinto_core.route.route import Station, Waypoint
+    from plinto_core.route.route import Waypoint
     from plinto_core.route.separated import OwnSeparation
+    from plinto_core.route.station import Station
     from plinto_core.route.written import TableForm, WrittenRoute
 
 
@@ -88,12 +89,18 @@ def waypoints_of(text: str, recipe: "Recipe | None" = None) -> "tuple[Waypoint, 
 @AS_JSON
 @click.option("--csv", "as_csv", is_flag=True, help="Every color a line, every step's values and Lab side by side.")
 @click.option("--cgats", "as_cgats", is_flag=True, help="The last step's values and Lab, as CGATS.")
+@click.option(
+    "--under", default="D50", help="Light for ΔE00 between steps: D50, D55, D65, A, F2 or F11. Default: D50."
+)
 @INK
-def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool, ink_of: Path | None) -> None:
+def route(
+    file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool, under: str, ink_of: Path | None
+) -> None:  # fmt: skip
     """Send LIST (CGATS, a table with a header, lines of 'name L a b' or 'name #rrggbb') through profiles.
 
     Values, Lab and LCh after every step; ΔE00 between any two steps. Device values begin with the profile that they were
     made for. With +own behind its intent, a condition's inks are separated by Plinto instead of the profile's tables.
+    Under another light than D50, ΔE00 is told between steps whose spectra are known: how far matches fall apart there.
     """
     from plinto_core.route.color_list import ColorList, read_list
     from plinto_core.route.list_out import to_cgats
@@ -102,7 +109,7 @@ def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool,
     colors = read_list(file.read_bytes(), file.name)
     stations = travel(colors, waypoints_of(through, recipe_in(ink_of)))
     if as_json:
-        click.echo(json.dumps(told(colors, stations), indent=1, ensure_ascii=False))
+        click.echo(json.dumps(told(colors, stations, under), indent=1, ensure_ascii=False))
     elif as_csv:
         _csv(colors, stations)
     elif as_cgats:
@@ -116,15 +123,16 @@ def route(file: Path, through: str, as_json: bool, as_csv: bool, as_cgats: bool,
             click.echo(f"  {name}: {lab}")
         if len(colors.names) > 40:
             click.echo(f"  … {len(colors.names) - 40:,} more; --csv and --json have all of them")
-        _between(colors, stations)
+        _between(colors, stations, under)
 
 
-def _between(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
+def _between(colors: "ColorList", stations: "tuple[Station, ...]", light: str) -> None:
     from plinto_core.route.route import apart
 
-    for each in apart(stations):
+    where = "" if light == "D50" else f" under {light}"
+    for each in apart(stations, light):
         click.echo(
-            f"{each.first} to {each.second}: ΔE00 mean {each.mean:.2f}, 95 % {each.p95:.2f}, 99 % {each.p99:.2f}, "
+            f"{each.first} to {each.second}{where}: ΔE00 mean {each.mean:.2f}, 95 % {each.p95:.2f}, 99 % {each.p99:.2f}, "
             f"largest {each.largest:.2f} at {colors.names[each.worst]}"
         )
 

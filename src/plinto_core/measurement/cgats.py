@@ -24,6 +24,7 @@ _CELL = re.compile(r'"([^"]*)"|(\S+)')
 _SPECTRAL = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
 )
+_LEAST_WAVELENGTHS = 10
 _DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
 
 
@@ -298,14 +299,27 @@ def _rgb_device(table: Table, name: str, fields: list[str], notes: list[str]) ->
     return np.clip(turned(values / scale), 0, 1), DRIVEN_BY_RGB
 
 
-def read_colors_of(table: Table, name: str) -> Array:
-    """XYZ (n, 3), white 1, of a table's spectra, Lab or XYZ. Raises `CharacterizationError` where it has none."""
-    return _colors(table, name, [])[0]
+def read_colors_of(table: Table, name: str) -> tuple[Array, Array | None]:
+    """XYZ (n, 3), white 1, of a table's spectra, Lab or XYZ, and the reflectances (n, 36) if it has spectra.
+
+    Raises `CharacterizationError` where it has no color.
+    """
+    return _colors(table, name, [])
+
+
+def _spectral_fields(table: Table) -> list[tuple[int, str]]:
+    """Wavelengths (nm) with their fields, from short to long."""
+    return sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
+
+
+def has_spectra(table: Table) -> bool:
+    """Whether a table's colors come with enough wavelengths to be spectra."""
+    return len(_spectral_fields(table)) >= _LEAST_WAVELENGTHS
 
 
 def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | None]:
-    spectral = sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
-    if len(spectral) >= 10:
+    spectral = _spectral_fields(table)
+    if has_spectra(table):
         values = numbers(table, [field for _, field in spectral], name)
         if values.max() > 2.5:
             values /= 100

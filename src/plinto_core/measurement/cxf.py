@@ -74,8 +74,9 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     return found, notes
 
 
-def read_colors(data: bytes, name: str) -> tuple[list[str], Array]:
-    """Names and XYZ (n, 3) of every object that has a color, whether it has ink values or not: spots, palettes.
+def read_colors(data: bytes, name: str) -> tuple[list[str], Array, Array | None]:
+    """Names and XYZ (n, 3) of every object that has a color, whether it has ink values or not: spots, palettes; and
+    their reflectances (n, 36), NaN for objects without a spectrum; None where no object has one.
 
     Raises `CharacterizationError`.
     """
@@ -83,6 +84,7 @@ def read_colors(data: bytes, name: str) -> tuple[list[str], Array]:
     starts = dict(_starts(root, name))
     names: list[str] = []
     found: list[Array] = []
+    spectra: list[Array] = []
     for item in root.iter("{*}Object"):
         called = str(item.get("Name") or item.get("Id") or len(names) + 1)[:100]
         color = _color(item, starts, f"object '{called[:40]}' of '{name}'")
@@ -92,9 +94,11 @@ def read_colors(data: bytes, name: str) -> tuple[list[str], Array]:
             raise CharacterizationError(f"'{name}' has more than {_MOST_COLORS:,} colors; split it.")
         names.append(called)
         found.append(color[0])
+        spectra.append(np.full(len(WAVELENGTHS_NM), np.nan) if color[1] is None else color[1])
     if not names:
         raise CharacterizationError(f"'{name}' has no object with a color. Export spectra or Lab.")
-    return names, np.array(found)
+    known = np.array(spectra)
+    return names, np.array(found), None if np.isnan(known).all() else known
 
 
 def _root(data: bytes, name: str) -> Any:

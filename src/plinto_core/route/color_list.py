@@ -13,7 +13,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.inks.names import letters_of
-from plinto_core.measurement.cgats import Table, numbers, read_chart, read_colors_of, read_table
+from plinto_core.measurement.cgats import Table, has_spectra, numbers, read_chart, read_colors_of, read_table
 from plinto_core.measurement.cxf import read_colors, read_cxf
 from plinto_core.measurement.typed_colors import typed_colors
 
@@ -30,12 +30,14 @@ _NAMED = ("SAMPLE_NAME", "NAME", "SAMPLEID", "SAMPLE_ID", "ID")
 class ColorList:
     """Colors in one space: `channels` are ('L*', 'a*', 'b*'), ('R', 'G', 'B'), or the letters of inks.
 
-    `values` (n, channels): Lab in its units (ICC-absolute where it was measured), everything else 0…1.
+    `values` (n, channels): Lab in its units (ICC-absolute where it was measured), everything else 0…1. `spectra` (n, 36)
+    are reflectances at `WAVELENGTHS_NM`, where colors came with them; NaN for those that did not.
     """
 
     names: tuple[str, ...]
     channels: tuple[str, ...]
     values: Array
+    spectra: Array | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.values) <= MOST_COLORS:
@@ -72,17 +74,19 @@ def _of_table(data: bytes, table: Table, names: tuple[str, ...], name: str) -> C
         values, inks = read_chart(data, name)
     except CharacterizationError:
         # No device values, or none that can be read: colors alone will do.
-        if set(_LAB) <= set(table.fields):
+        if set(_LAB) <= set(table.fields) and not has_spectra(table):
             return ColorList(names, LAB, numbers(table, _LAB, name))
         try:
-            return ColorList(names, LAB, xyz_to_lab(read_colors_of(table, name)))
+            xyz, spectra = read_colors_of(table, name)
+            return ColorList(names, LAB, xyz_to_lab(xyz), spectra)
         except CharacterizationError:
             pass
         raise
     letters = letters_of(inks)
+    spectra = read_colors_of(table, name)[1] if has_spectra(table) else None
     if driven_by_rgb(letters):
-        return ColorList(names, ("R", "G", "B"), turned(values))
-    return ColorList(names, letters, values)
+        return ColorList(names, ("R", "G", "B"), turned(values), spectra)
+    return ColorList(names, letters, values, spectra)
 
 
 def typed_list(text: str) -> ColorList | None:
@@ -113,14 +117,15 @@ def _objects(data: bytes, name: str) -> ColorList:
     try:
         measured, _notes = read_cxf(data, name)
     except CharacterizationError:
-        names, xyz = read_colors(data, name)
-        return ColorList(tuple(names), LAB, xyz_to_lab(xyz))
+        names, xyz, spectra = read_colors(data, name)
+        return ColorList(tuple(names), LAB, xyz_to_lab(xyz), spectra)
     letters = letters_of(measured.inks)
-    called, _xyz = read_colors(data, name)
+    called, _xyz, _spectra = read_colors(data, name)
     count = len(measured.device)
     return ColorList(
-        tuple(called if len(called) == count else map(str, range(1, count + 1))), letters, measured.device
-    )
+        tuple(called if len(called) == count else map(str, range(1, count + 1))), letters, measured.device,
+        measured.spectra,
+    )  # fmt: skip
 
 
 def grid_of(channels: tuple[str, ...], side: int) -> ColorList:

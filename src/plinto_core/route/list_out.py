@@ -8,6 +8,7 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
+from plinto_core.colorimetry.spectra import WAVELENGTHS_NM
 from plinto_core.errors import PipelineError
 from plinto_core.icc.named_colors import NamedColors, write_named_colors
 from plinto_core.inks.names import NAMES
@@ -15,6 +16,7 @@ from plinto_core.measurement.measurements import device_fields
 from plinto_core.route.color_list import ColorList
 
 Array = NDArray[np.float64]
+_LAB = ("LAB_L", "LAB_A", "LAB_B")
 _CXF = "http://colorexchangeformat.com/CxF3-core"
 _SPACES = {("gray",): "GRAY", ("R", "G", "B"): "RGB ", ("C", "M", "Y"): "CMY ", ("C", "M", "Y", "K"): "CMYK"}
 
@@ -27,12 +29,13 @@ def to_cgats(colors: ColorList, lab: Array | None) -> bytes:
         fields, scale = ["RGB_R", "RGB_G", "RGB_B"], 255.0
     elif device:
         fields = device_fields(colors.channels)
-    heads = ["SAMPLE_ID", "SAMPLE_NAME", *fields, *(["LAB_L", "LAB_A", "LAB_B"] if lab is not None else [])]
+    heads = ["SAMPLE_ID", "SAMPLE_NAME", *fields, *(_LAB if lab is not None else []), *_spectral_fields(colors)]
     rows = []
     for row, name in enumerate(colors.names):
         quoted = name.replace('"', "'").replace("\n", " ")
         values = [f"{value * scale:.4f}" for value in colors.values[row]] if device else []
         values += [f"{value:.4f}" for value in lab[row]] if lab is not None else []
+        values += _spectrum(colors, row) if _all_spectral(colors) else []
         rows.append(" ".join([str(row + 1), f'"{quoted}"', *values]))
     lines = [
         "CGATS.17", 'ORIGINATOR "Plinto"', f"NUMBER_OF_FIELDS {len(heads)}", "BEGIN_DATA_FORMAT", " ".join(heads),
@@ -42,7 +45,7 @@ def to_cgats(colors: ColorList, lab: Array | None) -> bytes:
 
 
 def to_csv(colors: ColorList, lab: Array | None) -> bytes:
-    """A table with a header: SAMPLE_NAME, device values, LAB_L, LAB_A, LAB_B."""
+    """A table with a header: SAMPLE_NAME, device values, LAB_L, LAB_A, LAB_B, spectra."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     device = not colors.is_lab
@@ -51,17 +54,31 @@ def to_csv(colors: ColorList, lab: Array | None) -> bytes:
     if device and colors.channels == ("R", "G", "B"):
         heads = ["RGB_R", "RGB_G", "RGB_B"]
     heads = heads or (["GRAY"] if device else [])
-    table.writerow(["SAMPLE_NAME", *heads, *(["LAB_L", "LAB_A", "LAB_B"] if lab is not None else [])])
+    table.writerow(["SAMPLE_NAME", *heads, *(_LAB if lab is not None else []), *_spectral_fields(colors)])
     for row, name in enumerate(colors.names):
         values = [f"{value * scale:.4f}" for value in colors.values[row]] if device else []
         # A cell that begins like a formula is none: spreadsheets would compute it.
         safe = f"'{name}" if name[:1] in "=+-@" else name
-        table.writerow([safe, *values, *([f"{value:.4f}" for value in lab[row]] if lab is not None else [])])
+        known = [f"{value:.4f}" for value in lab[row]] if lab is not None else []
+        table.writerow([safe, *values, *known, *(_spectrum(colors, row) if _all_spectral(colors) else [])])
     return out.getvalue().encode()
 
 
+def _spectral_fields(colors: ColorList) -> list[str]:
+    # A table has no cell for "not measured": spectra go out in it where every color has one.
+    return [] if not _all_spectral(colors) else [f"SPECTRAL_NM{nm:.0f}" for nm in WAVELENGTHS_NM]
+
+
+def _spectrum(colors: ColorList, row: int) -> list[str]:
+    return [] if colors.spectra is None else [f"{value:.5f}" for value in colors.spectra[row]]
+
+
+def _all_spectral(colors: ColorList) -> bool:
+    return colors.spectra is not None and not np.isnan(colors.spectra).any()
+
+
 def to_cxf(colors: ColorList, lab: Array | None) -> bytes:
-    """CxF3 with an object a color (ISO 17972-1): Lab under D50 and 2°, device values of CMYK and RGB."""
+    """CxF3 with an object a color (ISO 17972-1): Lab under D50 and 2°, spectra, device values of CMYK and RGB."""
     if lab is None:
         raise PipelineError("CxF needs colors, and these are numbers of a device: put their profile before them.")
     root = etree.Element(f"{{{_CXF}}}CxF", nsmap={None: _CXF})
@@ -76,11 +93,20 @@ def to_cxf(colors: ColorList, lab: Array | None) -> bytes:
     for row, name in enumerate(colors.names):
         readable = "".join(letter for letter in name if letter.isprintable())
         one = child(objects, "Object", ObjectType="Color", Name=readable, Id=f"c{row + 1}")
-        color = child(child(one, "ColorValues"), "ColorCIELab", ColorSpecification="D50-2")
+        known = child(one, "ColorValues")
+        if colors.spectra is not None and not np.isnan(colors.spectra[row]).any():
+            child(
+                known, "ReflectanceSpectrum", " ".join(_spectrum(colors, row)), ColorSpecification="D50-2",
+                StartWL=f"{WAVELENGTHS_NM[0]:.0f}",
+            )  # fmt: skip
+        color = child(known, "ColorCIELab", ColorSpecification="D50-2")
         for axis, value in zip("LAB", lab[row], strict=True):
             child(color, axis, f"{value:.4f}")
         _device(child, one, colors, row)
     specification = child(child(resources, "ColorSpecificationCollection"), "ColorSpecification", Id="D50-2")
+    if colors.spectra is not None:
+        steps = {"StartWL": f"{WAVELENGTHS_NM[0]:.0f}", "Increment": f"{WAVELENGTHS_NM[1] - WAVELENGTHS_NM[0]:.0f}"}
+        child(child(specification, "MeasurementSpec"), "WavelengthRange", **steps)
     tristimulus = child(specification, "TristimulusSpec")
     child(tristimulus, "Illuminant", "D50")
     child(tristimulus, "Observer", "2_Degree")

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.difference import delta_e_76, delta_e_2000
-from plinto_core.colorimetry.lab import lab_to_lch
 from plinto_core.errors import PipelineError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import CHANNELS, Profile
@@ -19,6 +18,8 @@ from plinto_core.pipeline.space import space_of
 from plinto_core.recipe import Intent
 from plinto_core.route.color_list import ColorList
 from plinto_core.route.separated import OwnSeparation
+from plinto_core.route.spectral import under_light
+from plinto_core.route.station import Station
 
 Array = NDArray[np.float64]
 #: ΔE00 over a step from which on a color is told as out of gamut there.
@@ -36,21 +37,6 @@ class Waypoint:
     intent: Intent = "relative"
     bpc: bool = False
     own: OwnSeparation | None = None
-
-
-@dataclass(frozen=True)
-class Station:
-    """Where the colors are after a step: `values` (n, channels) of the space, and the `lab` (n, 3) that they mean there."""
-
-    name: str
-    channels: tuple[str, ...]
-    values: Array
-    lab: Array
-
-    @property
-    def lch(self) -> Array:
-        """L*, C* and h (degrees)."""
-        return lab_to_lch(self.lab)
 
 
 @dataclass(frozen=True)
@@ -94,7 +80,7 @@ def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station,
         raise PipelineError("A route needs one profile at least.")
     left = list(waypoints)
     if colors.is_lab:
-        stations = [Station("as given", colors.channels, colors.values, colors.values)]
+        stations = [Station("as given", colors.channels, colors.values, colors.values, None, colors.spectra)]
         now: Waypoint | None = None
     else:
         now = left.pop(0)
@@ -106,7 +92,12 @@ def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station,
         _check_takes(now.profile, colors.channels)
         first = now if now.profile.header.profile_class != "link" else None
         lab = _meant(now, colors.values) if first else np.full((len(colors.values), 3), np.nan)
-        stations = [Station(now.profile.name if first else "as given", colors.channels, colors.values, lab)]
+        stations = [
+            Station(
+                now.profile.name if first else "as given", colors.channels, colors.values, lab,
+                first and first.profile, colors.spectra,
+            )
+        ]  # fmt: skip
         if first is None:
             left.insert(0, now)
             now = None
@@ -152,19 +143,19 @@ def _step(before: Station, now: Waypoint | None, to: Waypoint) -> Station:
             )
         if len(channels) != len(before.channels):
             raise PipelineError(f"'{profile.name}' does not take what '{coming_from.name}' gives.")
-        return Station(profile.name, channels, before.values, _meant(to, before.values))
+        return Station(profile.name, channels, before.values, _meant(to, before.values), profile)
     is_lab = coming_from is None or coming_from.header.profile_class == "abst"
     if to.own is not None:
         values = to.own.inks(
             None if is_lab else coming_from, before.lab if is_lab else before.values, to.intent, to.bpc
         )
-        return Station(f"{profile.name}, own separation", channels, values, _meant(to, values))
+        return Station(f"{profile.name}, own separation", channels, values, _meant(to, values), profile)
     if is_lab:
         values = cmm.from_lab(profile, before.lab, to.intent, bpc=to.bpc)
     else:
         assert coming_from is not None
         values = cmm.convert(coming_from, profile, before.values, to.intent, bpc=to.bpc)
-    return Station(profile.name, channels, values, _meant(to, values))
+    return Station(profile.name, channels, values, _meant(to, values), profile)
 
 
 def _channels(space: str) -> tuple[str, ...]:
@@ -174,24 +165,39 @@ def _channels(space: str) -> tuple[str, ...]:
     return ink_letters(CHANNELS[space])
 
 
-def apart(stations: tuple[Station, ...]) -> tuple[Apart, ...]:
-    """ΔE00 between any two stations whose colors are known."""
+def apart(stations: tuple[Station, ...], light: str = "D50") -> tuple[Apart, ...]:
+    """ΔE00 between any two stations whose colors are known; under another light than D50, between those with spectra, as
+    `spectral.seen_under` has it. Raises `PipelineError` where no two have any."""
     found = []
+    untold = None
     for one, other in combinations(stations, 2):
-        off = delta_e_2000(one.lab, other.lab)
-        if np.isnan(off).any():
+        try:
+            off = delta_e_2000(*under_light(light, one, other))
+        except PipelineError as error:
+            untold = error
             continue
-        p95, p99 = np.percentile(off, (95, 99))
+        known = off[~np.isnan(off)]
+        if not len(known):
+            continue
+        p95, p99 = np.percentile(known, (95, 99))
         found.append(
             Apart(
-                one.name, other.name, float(off.mean()), float(p95), float(p99), float(off.max()), int(off.argmax())
+                one.name,
+                other.name,
+                float(known.mean()),
+                float(p95),
+                float(p99),
+                float(known.max()),
+                int(np.nanargmax(off)),
             )
         )
+    if untold is not None and not found:
+        raise untold
     return tuple(found)
 
 
-def told(colors: ColorList, stations: tuple[Station, ...]) -> dict[str, Any]:
-    """A route as plain values: every color after every step, and what lies between the steps."""
+def told(colors: ColorList, stations: tuple[Station, ...], light: str = "D50") -> dict[str, Any]:
+    """A route as plain values: every color after every step, and what lies between the steps under a light."""
     steps = []
     for at, station in enumerate(stations):
         before = stations[at - 1] if at else None
@@ -208,9 +214,9 @@ def told(colors: ColorList, stations: tuple[Station, ...]) -> dict[str, Any]:
             "first": each.first, "second": each.second, "mean": round(each.mean, 3), "p95": round(each.p95, 3),
             "p99": round(each.p99, 3), "largest": round(each.largest, 3), "worst": colors.names[each.worst],
         }
-        for each in apart(stations)
+        for each in apart(stations, light)
     ]  # fmt: skip
-    return {"colors": list(colors.names), "steps": steps, "between": between}
+    return {"colors": list(colors.names), "steps": steps, "light": light, "between": between}
 
 
 def _plain(values: Array, digits: int) -> list[Any]:

@@ -16,7 +16,8 @@ from plinto_core.pipeline.space import space_of
 from plinto_core.route import proofing, written
 from plinto_core.route.color_list import MOST_COLORS, grid_of
 from plinto_core.route.list_out import written_list
-from plinto_core.route.route import OUT, Station
+from plinto_core.route.route import OUT
+from plinto_core.route.station import Station
 from plinto_server.accounts.roles import person_of
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.colors import lists, routes
@@ -89,12 +90,14 @@ class TravelIn(Schema):
     """A list along steps: which rows, in which order, and between which two columns ΔE00 is told.
 
     `sort` is 'given', 'name', 'difference', or 'L', 'C', 'h' with a column: 'C:1'. `over` keeps rows with a larger ΔE00.
+    Under another `light` than D50, ΔE00 is what it makes of two colors with spectra that match under D50.
     """
 
     list_id: int
     steps: list[Step] = Field(max_length=routes.MOST_STEPS)
     first: int = Field(0, ge=0, le=routes.MOST_STEPS)
     second: int = Field(1, ge=0, le=routes.MOST_STEPS)
+    light: Literal["D50", "D55", "D65", "A", "F2", "F11"] = "D50"
     sort: str = Field("given", max_length=12)
     descending: bool = False
     search: str = Field("", max_length=100)
@@ -134,12 +137,14 @@ class RowOut(Schema):
 
 
 class TravelOut(Schema):
-    """Columns, the rows that were asked for, how many there are, and figures between the two columns over all colors."""
+    """Columns, the rows that were asked for, how many there are, and figures between the two columns over all colors; where
+    there are none, `unknown` says why."""
 
     columns: list[ColumnOut]
     rows: list[RowOut]
     total: int
     between: Between | None
+    unknown: str
     worst_name: str
 
 
@@ -273,7 +278,7 @@ def travel(request: HttpRequest, given: TravelIn) -> TravelOut:
     found = lists.by_id(given.list_id)
     stations = routes.travelled(found, given.steps)
     first, second = (min(at, len(stations) - 1) for at in (given.first, given.second))
-    off, figures = routes.between(stations[first], stations[second])
+    off, figures, unknown = routes.between(stations[first], stations[second], given.light)
     rows = routes.ordered(found, stations, off, given.sort, given.descending, given.search, given.over)
     page = rows[given.offset : given.offset + given.limit]
     cells = [_cells(station, page, stations[at - 1] if at else None) for at, station in enumerate(stations)]
@@ -293,7 +298,9 @@ def travel(request: HttpRequest, given: TravelIn) -> TravelOut:
         for each in stations
     ]  # fmt: skip
     worst = found.names[figures.worst] if figures else ""
-    return TravelOut(columns=columns, rows=told, total=len(rows), between=figures, worst_name=worst)
+    return TravelOut(
+        columns=columns, rows=told, total=len(rows), between=figures, unknown=unknown, worst_name=worst
+    )  # fmt: skip
 
 
 def _cells(station: Station, page: NDArray[np.int64], before: Station | None) -> list[CellOut]:
@@ -322,7 +329,7 @@ def points(request: HttpRequest, given: PointsIn) -> Cloud:
     found = lists.by_id(given.list_id)
     stations = routes.travelled(found, given.steps)
     one, other = (stations[min(at, len(stations) - 1)] for at in (given.first, given.second))
-    off, _ = routes.between(one, other)
+    off, *_ = routes.between(one, other, given.light)
     rows = np.array([each for each in given.rows if each < found.count], int)
     if not given.rows:
         rows = routes.ordered(found, stations, off, "given", False, given.search, given.over)

@@ -29,7 +29,8 @@ def by_id(list_id: int) -> ColorList:
 def colors_of(found: ColorList) -> core.ColorList:
     """The list as the core knows it."""
     values = np.frombuffer(bytes(found.values), "<f8").reshape(found.count, len(found.channels))
-    return core.ColorList(tuple(found.names), tuple(found.channels), values)
+    spectra = None if found.spectra is None else np.frombuffer(bytes(found.spectra), "<f4").reshape(found.count, -1)
+    return core.ColorList(tuple(found.names), tuple(found.channels), values, spectra)
 
 
 @transaction.atomic
@@ -44,6 +45,7 @@ def keep(
     return ColorList.objects.create(
         name=_free(name), channels=list(colors.channels), names=[each[:200] for each in colors.names],
         values=np.ascontiguousarray(colors.values, "<f8").tobytes(), count=len(colors.names), artwork=artwork,
+        spectra=None if colors.spectra is None else np.ascontiguousarray(colors.spectra, "<f4").tobytes(),
         places=[list(each) for each in places or []], made_by=user,
     )  # fmt: skip
 

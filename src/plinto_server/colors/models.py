@@ -5,7 +5,8 @@ from django.db import models
 
 
 class ColorList(models.Model):
-    """A list as `plinto_core.route.color_list` knows it; `values` are its float64 in C order, little-endian.
+    """A list as `plinto_core.route.color_list` knows it; `values` are its float64 in C order, little-endian, `spectra` its
+    float32 where it has any.
 
     `places` are pixels (x, y) of `artwork` that each color was sampled at; empty for lists from elsewhere.
     """
@@ -14,6 +15,7 @@ class ColorList(models.Model):
     channels = models.JSONField()
     names = models.JSONField()
     values = models.BinaryField()
+    spectra = models.BinaryField(null=True)
     count = models.PositiveIntegerField()
     artwork = models.ForeignKey("artworks.Artwork", null=True, on_delete=models.SET_NULL, related_name="+")
     places = models.JSONField(default=list)

@@ -9,12 +9,15 @@ from django.db import transaction
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.difference import delta_e_76, delta_e_2000
+from plinto_core.colorimetry.lab import lab_to_lch
 from plinto_core.errors import PipelineError
 from plinto_core.icc.standard import RGB_SPACES
 from plinto_core.recipe import Intent, recipe_from_json
 from plinto_core.recipe.recipe import canonical_digest
-from plinto_core.route.route import OUT, Station, Waypoint, travel
+from plinto_core.route.route import OUT, Waypoint, travel
 from plinto_core.route.separated import OwnSeparation
+from plinto_core.route.spectral import under_light
+from plinto_core.route.station import Station
 from plinto_server.colors import lists
 from plinto_server.colors.models import ColorList, Route
 from plinto_server.conditions.models import Condition
@@ -114,23 +117,32 @@ class Between:
     mean_hue: float
 
 
-def between(one: Station, other: Station) -> tuple[Array, Between | None]:
-    """ΔE00 (n,) of two columns, NaN where a column means no color, and its figures."""
-    off = np.asarray(delta_e_2000(one.lab, other.lab))
-    if np.isnan(off).any():
-        return off, None
+def between(one: Station, other: Station, light: str = "D50") -> tuple[Array, Between | None, str]:
+    """ΔE00 (n,) of two columns under a light, NaN where a column means no color, with its figures; or why there is none."""
+    try:
+        first, second = under_light(light, one, other)
+    except PipelineError as error:
+        return np.full(len(one.values), np.nan), None, str(error)
+    off = np.asarray(delta_e_2000(first, second))
+    known = ~np.isnan(off)
+    if not known.any():
+        return off, None, "A column of numbers without a profile means no color: nothing to compare."
+    worst = int(np.nanargmax(off))
+    every, first, second, off = off, first[known], second[known], off[known]
     p95, p99 = np.percentile(off, (95, 99))
     width = max(0.25, float(np.ceil(off.max() * 2) / 2) / 24)
     spread = np.histogram(off, 24, (0, 24 * width))[0] / len(off)
-    chroma = other.lch[:, 1] - one.lch[:, 1]
-    lightness = other.lab[:, 0] - one.lab[:, 0]
-    flat = np.asarray(delta_e_76(one.lab, other.lab))
+    chroma = lab_to_lch(second)[:, 1] - lab_to_lch(first)[:, 1]
+    lightness = second[:, 0] - first[:, 0]
+    flat = np.asarray(delta_e_76(first, second))
     hue = np.sqrt(np.clip(flat**2 - lightness**2 - chroma**2, 0, None))
-    return off, Between(
-        float(off.mean()), float(p95), float(p99), float(off.max()), int(off.argmax()), float((off > OUT).mean()), width,
+    figures = Between(
+        float(off.mean()), float(p95), float(p99), float(off.max()), worst, float((off > OUT).mean()), width,
         spread.round(5).tolist(), float(flat.mean()), float(np.abs(lightness).mean()), float(np.abs(chroma).mean()),
         float(hue.mean()),
     )  # fmt: skip
+    missing = int((~known).sum())
+    return every, figures, f"{missing:,} of {len(known):,} colors came without spectra." if missing else ""
 
 
 def ordered(

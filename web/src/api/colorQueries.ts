@@ -17,6 +17,7 @@ export interface Wish {
   steps: Step[];
   first: number;
   second: number;
+  light: Schemas["TravelIn"]["light"];
   sort: string;
   descending: boolean;
   search: string;
@@ -48,11 +49,12 @@ function travel(wish: Wish, page: number) {
 
 /** The first rows, with columns and figures. */
 export function useTravel(wish: Wish | undefined) {
-  const empty = {
+  const empty: Wish = {
     list_id: 0,
     steps: [],
     first: 0,
     second: 0,
+    light: "D50",
     sort: "given",
     descending: false,
     search: "",

@@ -5813,7 +5813,8 @@ export interface components {
         };
         /**
          * TravelOut
-         * @description Columns, the rows that were asked for, how many there are, and figures between the two columns over all colors.
+         * @description Columns, the rows that were asked for, how many there are, and figures between the two columns over all colors; where
+         *     there are none, `unknown` says why.
          */
         TravelOut: {
             /** Columns */
@@ -5823,6 +5824,8 @@ export interface components {
             /** Total */
             total: number;
             between: components["schemas"]["Between"] | null;
+            /** Unknown */
+            unknown: string;
             /** Worst Name */
             worst_name: string;
         };
@@ -5862,6 +5865,7 @@ export interface components {
          * @description A list along steps: which rows, in which order, and between which two columns ΔE00 is told.
          *
          *     `sort` is 'given', 'name', 'difference', or 'L', 'C', 'h' with a column: 'C:1'. `over` keeps rows with a larger ΔE00.
+         *     Under another `light` than D50, ΔE00 is what it makes of two colors with spectra that match under D50.
          */
         TravelIn: {
             /** List Id */
@@ -5878,6 +5882,12 @@ export interface components {
              * @default 1
              */
             second: number;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
             /**
              * Sort
              * @default given
@@ -5928,6 +5938,12 @@ export interface components {
              * @default 1
              */
             second: number;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
             /**
              * Sort
              * @default given

@@ -2,13 +2,15 @@ import type { Travelled, Wish } from "../../api/colorQueries";
 import { fixed, percent } from "../../shared/figures";
 import { Plot } from "../../shared/plots/Plot";
 
+const LIGHTS = ["D50", "D55", "D65", "A", "F2", "F11"] as const;
+
 interface Props {
   wish: Wish;
   travelled: Travelled;
   onChange: (part: Partial<Wish>) => void;
 }
 
-/** ΔE00 between two columns over all colors: how it is spread, and its figures. */
+/** ΔE00 between two columns over all colors under a light: how it is spread, and its figures. */
 export function BetweenPanel({ wish, travelled, onChange }: Props) {
   const { between, columns } = travelled;
   const choice = (which: "first" | "second", label: string) => (
@@ -33,13 +35,24 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
     <section className="between" aria-label="Difference between two columns">
       <div className="spread">
         <div className="columns">
-          ΔE00 from {choice("first", "From column")} to {choice("second", "To column")}
+          ΔE00 from {choice("first", "From column")} to {choice("second", "To column")} under{" "}
+          <select
+            className="field"
+            aria-label="Light"
+            title="Under another light than D50: how far colors that match under D50 fall apart there. Needs spectra."
+            value={wish.light}
+            onChange={(event) => onChange({ light: event.target.value as Wish["light"] })}
+          >
+            {LIGHTS.map((light) => (
+              <option key={light}>{light}</option>
+            ))}
+          </select>
         </div>
         {between ? (
           <Plot
             title="Spread of ΔE00"
             label={`Spread of ΔE00: mean ${fixed(between.mean, 2)}, 95 % below ${fixed(between.p95, 2)}, largest ${fixed(between.largest, 2)}`}
-            note={`dashed: 95 % of the colors lie below ${fixed(between.p95, 2)}`}
+            note={`dashed: 95 % of the colors lie below ${fixed(between.p95, 2)}. ${travelled.unknown}`}
             x={{ name: "ΔE00", range: [0, full] }}
             y={{ name: "share of the colors, %", range: [0, top * 100] }}
             height={132}
@@ -74,7 +87,9 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
             )}
           </Plot>
         ) : (
-          <p className="soft">A column of numbers without a profile means no color: nothing to compare.</p>
+          <p className="soft" role="status">
+            {travelled.unknown}
+          </p>
         )}
       </div>
       {between && (

@@ -80,7 +80,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
                 {column.at + 1} {column.name}
               </th>
             ))}
-            <th className="group">ΔE00</th>
+            <th className="group">ΔE00{wish.light === "D50" ? "" : ` under ${wish.light}`}</th>
           </tr>
           <tr>
             <th>

@@ -23,7 +23,15 @@ import { useProfileNames } from "./useProfileNames";
 import "./colors.css";
 
 type Ordering = Omit<Wish, "list_id" | "steps">;
-const AT_FIRST: Ordering = { first: 0, second: 1, sort: "given", descending: false, search: "", over: 0 };
+const AT_FIRST: Ordering = {
+  first: 0,
+  second: 1,
+  light: "D50",
+  sort: "given",
+  descending: false,
+  search: "",
+  over: 0,
+};
 
 /** Color lists and routes: a list as a grid, every step's values, the difference between any two, seen in space. */
 export function ColorsRoom() {
