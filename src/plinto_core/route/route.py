@@ -95,7 +95,7 @@ def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station,
         stations = [
             Station(
                 now.profile.name if first else "as given", colors.channels, colors.values, lab,
-                first and first.profile, colors.spectra,
+                first.profile if first else None, colors.spectra,
             )
         ]  # fmt: skip
         if first is None:

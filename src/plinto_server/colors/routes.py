@@ -93,7 +93,7 @@ def travelled(found: ColorList, steps: list[Step]) -> tuple[Station, ...]:
         if way:
             return travel(colors, way)
         lab = colors.values if colors.is_lab else np.full((found.count, 3), np.nan)
-        return (Station("as given", colors.channels, colors.values, lab),)
+        return (Station("as given", colors.channels, colors.values, lab, None, colors.spectra),)
 
     return shelves.looks.get(key, go)
 

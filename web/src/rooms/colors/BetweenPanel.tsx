@@ -38,7 +38,7 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
           ΔE00 from {choice("first", "From column")} to {choice("second", "To column")} under{" "}
           <select
             className="field"
-            aria-label="Light"
+            aria-label="Under the light"
             title="Under another light than D50: how far colors that match under D50 fall apart there. Needs spectra."
             value={wish.light}
             onChange={(event) => onChange({ light: event.target.value as Wish["light"] })}
