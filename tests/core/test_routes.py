@@ -16,13 +16,15 @@ from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text, Xyz
 from plinto_core.raster.opened import open_artwork
-from plinto_core.recipe import InkStation, Recipe
+from plinto_core.recipe import AdjustStation, InkStation, Recipe
+from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.route.color_list import ColorList, grid_of, read_list
 from plinto_core.route.list_out import written_list
 from plinto_core.route.proofing import judged
-from plinto_core.route.route import Waypoint, apart, told, travel, waypoint_of
+from plinto_core.route.route import Waypoint, adjusted, apart, told, travel, waypoint_of
 from plinto_core.route.sampled import sampled, sampled_at
 from plinto_core.route.separated import OwnSeparation
 from plinto_core.route.spectral import seen_under, under_light
@@ -329,3 +331,23 @@ def test_lights_are_compared_only_where_spectra_are_known(condition):
         apart(stations, "A")
     with pytest.raises(PipelineError, match="choose D50"):
         seen_under("candle", np.ones((1, 36)), np.ones((1, 36)))
+
+
+def test_an_adjustment_is_a_step_on_the_numbers_before_it_as_the_bench_makes_it(condition):
+    adjustment = Adjustment(master=ToneCurve(((0.0, 0.0), (0.5, 0.6), (1.0, 1.0))), chroma_percent=20)
+    press, colors = condition("cotton-54t"), some(("R", "G", "B"))
+    start = Waypoint(SRGB)
+    way = (start, adjusted(start, adjustment, "lifted"), Waypoint(press.profile, "relative", True))
+    stations = travel(colors, way)
+    recipe = Recipe(adjust=AdjustStation(adjustment), ink=InkStation(method="as-profiled"))
+    assert stations[1].name == "lifted" and stations[1].channels == ("R", "G", "B")
+    assert np.abs(stations[2].values - compile_recipe(recipe, press, SRGB).inks(colors.values)).max() < 1e-6
+    written = route_link(way)
+    assert written.p99 < 0.5, "the link of the whole route holds the adjustment too"
+    lab = ColorList(("gray",), ("L*", "a*", "b*"), np.array([[60.0, 0.0, 0.0]]))
+    with pytest.raises(PipelineError, match="right before it"):
+        travel(lab, (adjusted(None, adjustment, "lifted"),))
+    with pytest.raises(PipelineError, match="comes first"):
+        travel(colors, way[1:])
+    with pytest.raises(PipelineError, match="other ones come to it"):
+        travel(colors, (start, Waypoint(press.profile), way[1]))

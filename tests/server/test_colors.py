@@ -145,7 +145,9 @@ def test_pins_become_a_list_that_knows_where_it_is_from(client, artwork):
 
 
 def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(client, cotton, press):
-    plain = {"intent": "relative", "bpc": False, "bypassed": False, "own": False}
+    plain = {
+        "intent": "relative", "bpc": False, "bypassed": False, "own": False, "adjustment": None, "named": "",
+    }  # fmt: skip
     steps = [{"profile": "sRGB", **plain}, {"profile": press, **plain, "intent": "perceptual", "bpc": True}]
     made = client.post("/api/colors/routes", {"name": "To cotton", "steps": steps}, JSON)
     assert made.status_code == 201, made.content
@@ -192,3 +194,21 @@ def test_spots_with_spectra_are_seen_under_another_light(client, press):
     again = client.get(f"/api/colors/lists/{listed}/file?kind=cxf").content
     back = read_list(again, "back.cxf").spectra
     assert np.nanmax(np.abs(back - spots.spectra)) < 1e-4 and (np.isnan(back) == np.isnan(spots.spectra)).all()
+
+
+def test_an_adjustment_of_the_house_is_a_step_that_a_kept_route_remembers(client, press):
+    curve = {"points": [[0, 0], [0.5, 0.7], [1, 1]]}
+    named = client.post("/api/house/adjustments", {"name": "Lifted", "adjustment": {"master": curve}}, JSON).json()
+    adjust = {"adjustment": named["adjustment"], "named": named["name"]}
+    steps = [{"profile": "sRGB"}, adjust, {"profile": press, "intent": "relative", "bpc": True}]
+    made = client.post("/api/colors/lists/typed", {"name": "Grays", "text": "Middle #808080"}, JSON).json()["id"]
+    row = _travel(client, list_id=made, steps=steps, second=1)["rows"][0]
+    assert [each["values"][0] for each in row["cells"][:2]] == pytest.approx([128, 178.9], abs=0.3)
+    assert row["difference"] > 10
+    kept = client.post("/api/colors/routes", {"name": "Lifted to cotton", "steps": steps}, JSON)
+    assert kept.status_code == 201, kept.content
+    again = next(each for each in client.get("/api/colors/routes").json() if each["id"] == kept.json()["id"])
+    assert again["steps"][1]["adjustment"]["master"] == curve and again["steps"][1]["named"] == "Lifted"
+    assert _travel(client, list_id=made, steps=again["steps"], second=1)["rows"][0] == row
+    first = client.post("/api/colors/travel", {"list_id": made, "steps": [adjust]}, JSON)
+    assert first.status_code == 422 and "right before it" in first.json()["detail"]

@@ -62,14 +62,15 @@ def recipe_in(path: Path | None) -> "Recipe":
 def waypoints_of(text: str, recipe: "Recipe | None" = None) -> "tuple[Waypoint, ...]":
     """'A.icc:relative,B.icc:absolute+bpc,C.icc:relative+own' as profiles with their intents.
 
-    An RGB space may stand for a file. `recipe` sets the inks of steps with +own.
+    An RGB space may stand for a file. A recipe (X.json) between them adjusts the numbers of the profile before it.
+    `recipe` sets the inks of steps with +own.
     """
     from plinto_core.icc.standard import RGB_SPACES, rgb_profile
-    from plinto_core.route.route import waypoint_of
+    from plinto_core.route.route import adjusted, waypoint_of
 
     own = own_by(recipe or recipe_in(None))
 
-    found = []
+    found: list[Waypoint] = []
     for part in filter(None, (each.strip() for each in text.split(","))):
         name, colon, how = part.rpartition(":")
         if not colon or Path(part).is_file():
@@ -78,6 +79,14 @@ def waypoints_of(text: str, recipe: "Recipe | None" = None) -> "tuple[Waypoint, 
         if profile is None:
             if not Path(name).is_file():
                 raise PipelineError(f"--through: there is no file '{name}', and no RGB space of this name.")
+            if name.lower().endswith(".json"):
+                adjust = recipe_in(Path(name)).adjust
+                if adjust.regions:
+                    raise PipelineError(
+                        f"'{name}' has regions, and colors of a list lie nowhere: take them out of it."
+                    )
+                found.append(adjusted(found[-1] if found else None, adjust.base, Path(name).stem))
+                continue
             profile = read_profile(Path(name))
         found.append(waypoint_of(how, profile, own))
     return tuple(found)
@@ -85,7 +94,9 @@ def waypoints_of(text: str, recipe: "Recipe | None" = None) -> "tuple[Waypoint, 
 
 @click.command()
 @click.argument("file", metavar="LIST", type=FILE)
-@click.option("--through", required=True, help="Profiles in their order: A.icc:relative,B.icc:absolute+bpc,…")
+@click.option(
+    "--through", required=True, help="Profiles in their order: A.icc:relative,recipe.json,B.icc:absolute+bpc,…"
+)
 @AS_JSON
 @click.option("--csv", "as_csv", is_flag=True, help="Every color a line, every step's values and Lab side by side.")
 @click.option("--cgats", "as_cgats", is_flag=True, help="The last step's values and Lab, as CGATS.")
@@ -99,7 +110,8 @@ def route(
     """Send LIST (CGATS, a table with a header, lines of 'name L a b' or 'name #rrggbb') through profiles.
 
     Values, Lab and LCh after every step; ΔE00 between any two steps. Device values begin with the profile that they were
-    made for. With +own behind its intent, a condition's inks are separated by Plinto instead of the profile's tables.
+    made for. A recipe (.json) between two profiles adjusts the numbers of the one before it. With +own behind its
+    intent, a condition's inks are separated by Plinto instead of the profile's tables.
     Under another light than D50, ΔE00 is told between steps whose spectra are known: how far matches fall apart there.
     """
     from plinto_core.route.color_list import ColorList, read_list

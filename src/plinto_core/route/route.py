@@ -9,6 +9,8 @@ from typing import Any, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from plinto_core.adjust.adjustment import CHANNELS as CHANNELS_OF
+from plinto_core.adjust.adjustment import Adjust
 from plinto_core.colorimetry.difference import delta_e_76, delta_e_2000
 from plinto_core.errors import PipelineError
 from plinto_core.icc import cmm
@@ -16,6 +18,7 @@ from plinto_core.icc.profile import CHANNELS, Profile
 from plinto_core.inks.names import ink_letters
 from plinto_core.pipeline.space import space_of
 from plinto_core.recipe import Intent
+from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.route.color_list import ColorList
 from plinto_core.route.separated import OwnSeparation
 from plinto_core.route.spectral import under_light
@@ -30,13 +33,15 @@ OUT = 2.0
 class Waypoint:
     """A profile on the way, with intent and black point compensation; links and abstract profiles have their own.
 
-    With `own`, colors go into its inks by the condition's own separation instead of the profile's tables.
+    With `own`, colors go into its inks by the condition's own separation instead of the profile's tables. With `adjust`,
+    they are in its numbers already, and these are adjusted; see `adjusted`.
     """
 
     profile: Profile
     intent: Intent = "relative"
     bpc: bool = False
     own: OwnSeparation | None = None
+    adjust: Adjust | None = None
 
 
 @dataclass(frozen=True)
@@ -70,6 +75,20 @@ def waypoint_of(
     return Waypoint(profile, chosen, "bpc" in words and chosen != "absolute", separated)
 
 
+def adjusted(before: Waypoint | None, adjustment: Adjustment, name: str) -> Waypoint:
+    """An adjustment as a step on the numbers of the profile before it. Raises `PipelineError` where there is none."""
+    profile = None if before is None else before.profile
+    if (
+        profile is None
+        or profile.header.profile_class in ("link", "abst")
+        or profile.header.channels not in CHANNELS_OF
+    ):
+        raise PipelineError(
+            f"'{name}' adjusts numbers of RGB or CMYK: put the profile that they are of right before it."
+        )
+    return Waypoint(profile, adjust=Adjust(adjustment, profile, name))
+
+
 def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station, ...]:
     """The stations of colors along a route, the first as they were given.
 
@@ -84,7 +103,7 @@ def travel(colors: ColorList, waypoints: tuple[Waypoint, ...]) -> tuple[Station,
         now: Waypoint | None = None
     else:
         now = left.pop(0)
-        if now.own is not None:
+        if now.own is not None or now.adjust is not None:
             raise PipelineError(
                 f"'{now.profile.name}' comes first and says what the numbers mean: nothing is separated there. Put the "
                 "profile that the colors were made for before it."
@@ -133,6 +152,11 @@ def _step(before: Station, now: Waypoint | None, to: Waypoint) -> Station:
         lab = cmm.by_abstract(profile, before.lab)
         return Station(profile.name, ("L*", "a*", "b*"), lab, lab)
     channels = space_of(profile).channels
+    if to.adjust is not None:
+        if before.profile is None or before.profile.raw != profile.raw:
+            raise PipelineError(f"'{to.adjust.name}' adjusts numbers of '{profile.name}', and other ones come to it.")
+        values = to.adjust.apply(before.values)
+        return Station(to.adjust.name, channels, values, _meant(to, values), profile)
     coming_from = now.profile if now is not None else None
     if coming_from is not None and coming_from.header.profile_class == "link":
         # A link says nothing of its numbers: the next profile does.

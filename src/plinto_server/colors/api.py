@@ -381,7 +381,9 @@ def proof(request: HttpRequest, given: ProofIn) -> ProofOut:
 
 
 def _route(found: Route, version: int) -> RouteOut:
-    return RouteOut(id=found.id, name=found.name, steps=[Step(**each) for each in found.steps], version=version)
+    return RouteOut(
+        id=found.id, name=found.name, steps=[routes.step_of(each) for each in found.steps], version=version
+    )
 
 
 @router.get("/routes", response=list[RouteOut])

@@ -13,8 +13,9 @@ from plinto_core.colorimetry.lab import lab_to_lch
 from plinto_core.errors import PipelineError
 from plinto_core.icc.standard import RGB_SPACES
 from plinto_core.recipe import Intent, recipe_from_json
+from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.recipe import canonical_digest
-from plinto_core.route.route import OUT, Waypoint, travel
+from plinto_core.route.route import OUT, Waypoint, adjusted, travel
 from plinto_core.route.separated import OwnSeparation
 from plinto_core.route.spectral import under_light
 from plinto_core.route.station import Station
@@ -38,13 +39,23 @@ class Step:
     """One step: a space's name or a profile's digest, how, and whether it is passed over.
 
     `own`: into the inks by the own separation of the condition that has this profile, with the condition's settings.
+    `adjustment`, called `named`: on the numbers of the step before; no profile then.
     """
 
-    profile: str
+    profile: str = ""
     intent: Intent = "relative"
     bpc: bool = False
     bypassed: bool = False
     own: bool = False
+    adjustment: Adjustment | None = None
+    named: str = ""
+
+
+def step_of(plain: Plain) -> Step:
+    """A step as it is kept."""
+    given = plain.get("adjustment")
+    base = recipe_from_json({"adjust": {"base": given}}).adjust.base if given else None
+    return Step(**{**plain, "adjustment": base})
 
 
 def waypoints(steps: list[Step]) -> tuple[Waypoint, ...]:
@@ -53,14 +64,17 @@ def waypoints(steps: list[Step]) -> tuple[Waypoint, ...]:
         raise PipelineError(f"A route has at most {MOST_STEPS} steps.")
     if any(each.intent not in get_args(Intent) for each in steps):
         raise PipelineError(f"An intent is one of {', '.join(get_args(Intent))}.")
-    return tuple(
-        Waypoint(
-            house.profile_by_choice(each.profile), each.intent, each.bpc and each.intent != "absolute",
-            _own(each.profile) if each.own else None,
-        )
-        for each in steps
-        if not each.bypassed
-    )  # fmt: skip
+    found: list[Waypoint] = []
+    for each in steps:
+        if each.bypassed:
+            continue
+        if each.adjustment is not None:
+            found.append(adjusted(found[-1] if found else None, each.adjustment, each.named or "Adjustment"))
+            continue
+        own = _own(each.profile) if each.own else None
+        profile = house.profile_by_choice(each.profile)
+        found.append(Waypoint(profile, each.intent, each.bpc and each.intent != "absolute", own))
+    return tuple(found)
 
 
 def _condition_of(profile: str) -> Condition:
@@ -76,7 +90,7 @@ def _own(profile: str) -> OwnSeparation:
 
 def digests(route: Route) -> list[str]:
     """Profiles that a route holds."""
-    return [step["profile"] for step in route.steps if step["profile"] not in RGB_SPACES]
+    return [step["profile"] for step in route.steps if step["profile"] and step["profile"] not in RGB_SPACES]
 
 
 def travelled(found: ColorList, steps: list[Step]) -> tuple[Station, ...]:

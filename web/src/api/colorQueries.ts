@@ -31,7 +31,11 @@ export function useColorLists() {
 }
 
 export function useRoutes() {
-  return useQuery({ queryKey: ["routes"], queryFn: () => taken(api.GET("/api/colors/routes")) });
+  return useQuery({
+    queryKey: ["routes"],
+    // Points of curves are pairs; what answers are typed by does not say so.
+    queryFn: async () => (await taken(api.GET("/api/colors/routes"))) as KeptRoute[],
+  });
 }
 
 function travel(wish: Wish, page: number) {
@@ -116,10 +120,12 @@ export function useRouteActions() {
   const queries = useQueryClient();
   const onSettled = () => queries.invalidateQueries({ queryKey: ["routes"] });
   const keep = useMutation({
-    mutationFn: ({ id, ...body }: { id?: number; name: string; steps: Step[]; version: number }) =>
-      id === undefined
-        ? taken(api.POST("/api/colors/routes", { body }))
-        : taken(api.PUT("/api/colors/routes/{route_id}", { params: { path: { route_id: id } }, body })),
+    mutationFn: async ({ id, ...body }: { id?: number; name: string; steps: Step[]; version: number }) =>
+      (id === undefined
+        ? await taken(api.POST("/api/colors/routes", { body }))
+        : await taken(
+            api.PUT("/api/colors/routes/{route_id}", { params: { path: { route_id: id } }, body }),
+          )) as KeptRoute,
     onSettled,
   });
   const remove = useMutation({

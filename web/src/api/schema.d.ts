@@ -5834,9 +5834,13 @@ export interface components {
          * @description One step: a space's name or a profile's digest, how, and whether it is passed over.
          *
          *     `own`: into the inks by the own separation of the condition that has this profile, with the condition's settings.
+         *     `adjustment`, called `named`: on the numbers of the step before; no profile then.
          */
         Step: {
-            /** Profile */
+            /**
+             * Profile
+             * @default
+             */
             profile: string;
             /**
              * Intent
@@ -5859,6 +5863,12 @@ export interface components {
              * @default false
              */
             own: boolean;
+            adjustment?: components["schemas"]["Adjustment"] | null;
+            /**
+             * Named
+             * @default
+             */
+            named: string;
         };
         /**
          * TravelIn

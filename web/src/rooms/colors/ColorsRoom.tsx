@@ -70,7 +70,7 @@ export function ColorsRoom() {
   const separated = new Set(
     conditions.filter((each) => !drivenByRgb(each.inks)).map((each) => each.profile_sha256),
   );
-  const stepProfiles = steps.filter((each) => !each.bypassed).map((each) => each.profile);
+  const stepProfiles = steps.filter((each) => !each.bypassed && each.profile).map((each) => each.profile);
   const hull =
     stepProfiles
       .map(
@@ -120,6 +120,8 @@ export function ColorsRoom() {
                 bpc: true,
                 bypassed: false,
                 own: false,
+                adjustment: null,
+                named: "",
               };
               setOwn({ of: kept?.id, steps: [...steps, added] });
             }}

@@ -1,7 +1,11 @@
 import type { Step, Travelled } from "../../api/colorQueries";
+import { useAdjustments } from "../../api/houseQueries";
 import { RegisterMark } from "../../shared/ui/RegisterMark";
 
 const INTENTS = ["perceptual", "relative", "saturation", "absolute"] as const;
+
+/** What stands for an adjustment among the choices of a step; its number behind it where it is one of the house. */
+const ADJUSTED = "adjust:";
 
 interface Props {
   steps: Step[];
@@ -16,6 +20,7 @@ interface Props {
 
 /** The steps of a route in a line; each is changed where it stands. */
 export function RouteLine({ steps, names, separated, listName, count, travelled, onChange }: Props) {
+  const adjustments = useAdjustments().list;
   const changed = (at: number, part: Partial<Step>) =>
     onChange(steps.map((step, each) => (each === at ? { ...step, ...part } : step)));
   const moved = (at: number, by: number) => {
@@ -23,6 +28,12 @@ export function RouteLine({ steps, names, separated, listName, count, travelled,
     const [step] = next.splice(at, 1);
     if (step) next.splice(at + by, 0, step);
     onChange(next);
+  };
+  const chosen = (value: string, step: Step): Partial<Step> => {
+    const adjust = adjustments.find((each) => ADJUSTED + each.id === value);
+    if (adjust) return { profile: "", own: false, adjustment: adjust.adjustment, named: adjust.name };
+    if (value === ADJUSTED) return {};
+    return { profile: value, own: step.own && separated.has(value), adjustment: null, named: "" };
   };
   return (
     <ol className="route-line" aria-label="Route">
@@ -43,16 +54,12 @@ export function RouteLine({ steps, names, separated, listName, count, travelled,
               <RegisterMark filled={!step.bypassed} />
               <select
                 className="field"
-                aria-label={`${label}: profile`}
-                value={step.profile}
-                onChange={(event) =>
-                  changed(at, {
-                    profile: event.target.value,
-                    own: step.own && separated.has(event.target.value),
-                  })
-                }
+                aria-label={`${label}: profile or adjustment`}
+                value={step.adjustment ? ADJUSTED : step.profile}
+                onChange={(event) => changed(at, chosen(event.target.value, step))}
               >
-                {!names.some(([choice]) => choice === step.profile) && (
+                {step.adjustment && <option value={ADJUSTED}>{step.named}</option>}
+                {!step.adjustment && !names.some(([choice]) => choice === step.profile) && (
                   <option value={step.profile}>{name}</option>
                 )}
                 {names.map(([choice, text]) => (
@@ -60,43 +67,27 @@ export function RouteLine({ steps, names, separated, listName, count, travelled,
                     {text}
                   </option>
                 ))}
+                {adjustments.length > 0 && (
+                  <optgroup label="Adjust the numbers of the step before">
+                    {adjustments.map((each) => (
+                      <option key={each.id} value={ADJUSTED + each.id}>
+                        {each.name}
+                      </option>
+                    ))}
+                  </optgroup>
+                )}
               </select>
             </span>
-            <span className="how">
-              <select
-                className="field"
-                aria-label={`${label}: intent`}
-                value={step.intent}
-                onChange={(event) => changed(at, { intent: event.target.value as Step["intent"] })}
-              >
-                {INTENTS.map((each) => (
-                  <option key={each} value={each}>
-                    {each}
-                  </option>
-                ))}
-              </select>
-              <label title="Black point compensation">
-                <input
-                  type="checkbox"
-                  checked={step.bpc && step.intent !== "absolute"}
-                  disabled={step.intent === "absolute"}
-                  aria-label={`${label}: black point compensation`}
-                  onChange={(event) => changed(at, { bpc: event.target.checked })}
-                />{" "}
-                BPC
-              </label>
-              {separated.has(step.profile) && (
-                <label title="Inks by the condition's own separation, limits and black, instead of the profile's tables">
-                  <input
-                    type="checkbox"
-                    checked={step.own}
-                    aria-label={`${label}: own separation`}
-                    onChange={(event) => changed(at, { own: event.target.checked })}
-                  />{" "}
-                  own separation
-                </label>
-              )}
-            </span>
+            {step.adjustment ? (
+              <span className="soft">adjusts the numbers of the step before</span>
+            ) : (
+              <HowOfProfile
+                label={label}
+                step={step}
+                separated={separated.has(step.profile)}
+                onChange={(part) => changed(at, part)}
+              />
+            )}
             <span className="acts">
               <button
                 type="button"
@@ -138,5 +129,53 @@ export function RouteLine({ steps, names, separated, listName, count, travelled,
         );
       })}
     </ol>
+  );
+}
+
+interface HowProps {
+  label: string;
+  step: Step;
+  separated: boolean;
+  onChange: (part: Partial<Step>) => void;
+}
+
+/** Intent, black point compensation and own separation of a step. */
+function HowOfProfile({ label, step, separated, onChange }: HowProps) {
+  return (
+    <span className="how">
+      <select
+        className="field"
+        aria-label={`${label}: intent`}
+        value={step.intent}
+        onChange={(event) => onChange({ intent: event.target.value as Step["intent"] })}
+      >
+        {INTENTS.map((each) => (
+          <option key={each} value={each}>
+            {each}
+          </option>
+        ))}
+      </select>
+      <label title="Black point compensation">
+        <input
+          type="checkbox"
+          checked={step.bpc && step.intent !== "absolute"}
+          disabled={step.intent === "absolute"}
+          aria-label={`${label}: black point compensation`}
+          onChange={(event) => onChange({ bpc: event.target.checked })}
+        />{" "}
+        BPC
+      </label>
+      {separated && (
+        <label title="Inks by the condition's own separation, limits and black, instead of the profile's tables">
+          <input
+            type="checkbox"
+            checked={step.own}
+            aria-label={`${label}: own separation`}
+            onChange={(event) => onChange({ own: event.target.checked })}
+          />{" "}
+          own separation
+        </label>
+      )}
+    </span>
   );
 }
