@@ -307,6 +307,8 @@ def _load_condition(shop: ShopCondition, position: int) -> None:
             patches=report["patches"],
             report=report,
             recipe=Recipe(ink=InkStation("rebuilt", limits, black)).to_json(),
+            # What the press cannot hold, its plates do not have.
+            smallest_dot_percent=shop.press.smallest_dot * 100,
             position=position,
         )
         library.record(condition, None, None)

@@ -30,6 +30,14 @@ def test_small_dots_are_raised_or_cut():
     assert cut[DOTS < 0.04].max() == 0 and np.allclose(cut[DOTS >= 0.04], DOTS[DOTS >= 0.04])
 
 
+def test_a_presss_smallest_dot_goes_onto_every_plate_and_gives_way_to_larger_ones():
+    set_before = PlateStation((InkPlate("C", bump_percent=4), InkPlate("K", smallest="cut", smallest_percent=6)))
+    held = set_before.holding(("C", "M", "K"), "raise", 3.0)
+    found = {plate.ink: (plate.smallest, plate.smallest_percent, plate.bump_percent) for plate in held.plates}
+    assert found == {"C": ("raise", 3.0, 4.0), "K": ("cut", 6.0, 0.0), "M": ("raise", 3.0, 0.0)}
+    assert set_before.holding(("C",), "raise", 0) is set_before and held.holding(("C", "M"), "raise", 3.0) == held
+
+
 def test_a_bump_lifts_the_lightest_and_joins_without_an_edge():
     bumped = plate_dots(InkPlate("K", bump_percent=5), DOTS)
     assert bumped[0] == 0 and bumped[1] == pytest.approx(0.05, abs=0.002)

@@ -7,7 +7,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from plinto_core.recipe import recipe_from_json
 from plinto_server.artworks.models import Artwork
+from plinto_server.bench import recipes
+from plinto_server.conditions.models import Condition
 
 WHOLE = {"left": 0, "top": 0, "width": 320, "height": 240, "zoom": 1}
 
@@ -287,3 +290,30 @@ def test_what_a_separation_takes_and_costs_is_told_at_ink_and_on_the_sheet(clien
     grams = [mean / 100 * area * 40 for mean in figures["coverage"]["mean_percent"]]
     assert list(figures["cost"]["grams"].values()) == pytest.approx(grams)
     assert figures["cost"]["total_money"] == pytest.approx(sum(grams) / 1000 * 15)
+
+
+def test_the_smallest_dot_of_a_condition_is_where_its_recipes_start(client, artwork, cotton, place):
+    """Field, recipe, plates of the picture, settings of another condition and of a batch; and back by its history."""
+    recipe = _recipe(client, place)["recipe"]
+    assert recipe["plate"]["plates"] == []
+
+    def decide(version, **wish):
+        body = {"version": version, "wish": wish}
+        return client.put("/api/conditions/cotton-54t", body, content_type="application/json")
+
+    assert decide(0, smallest_dot_percent=25).status_code == 422
+    changed = decide(0, smallest_dot_percent=4, smallest_dot="cut")
+    assert changed.status_code == 200 and changed.json()["smallest_dot_percent"] == 4
+    started = _recipe(client, place)["recipe"]
+    assert {(p["ink"], p["smallest"], p["smallest_percent"]) for p in started["plate"]["plates"]} == {
+        (ink, "cut", 4.0) for ink in "CMYK"
+    }
+    without, cut = (_picture(client, place, each, plates=["C"], tint="gray") for each in (recipe, started))
+    assert np.abs(without - cut).max() > 0
+    given, condition = recipe_from_json(recipe), Condition.objects.get(slug="cotton-54t")
+    fitted, note = recipes.fitted(given, Artwork.objects.get(pk=artwork["id"]), condition)
+    assert fitted.plate.plates == recipe_from_json(started).plate.plates
+    assert note == "dots under 4 % are cut as the condition has it"
+    # What was set for an artwork stays; who wants other plates sets them.
+    assert _save(client, place, recipe, 0).status_code == 200
+    assert _recipe(client, place)["recipe"]["plate"]["plates"] == []

@@ -1,6 +1,7 @@
 """What is done to each plate."""
 
-from dataclasses import dataclass, field
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Literal
 
@@ -65,3 +66,16 @@ class PlateStation:
     def is_nothing(self) -> bool:
         """Whether it changes nothing."""
         return all(plate.is_nothing for plate in self.plates)
+
+    def holding(self, inks: Iterable[str], smallest: Literal["raise", "cut"], percent: float) -> "PlateStation":
+        """The same with a press's smallest dot on the plates of these inks, as long as they have no larger one of their
+        own. Nothing changes for 0 percent."""
+        if not percent:
+            return self
+        set_already = {plate.ink: plate for plate in self.plates}
+        held = dict(set_already)
+        for ink in inks:
+            plate = set_already.get(ink, InkPlate(ink))
+            if plate.smallest == "keep" or plate.smallest_percent < percent:
+                held[ink] = replace(plate, smallest=smallest, smallest_percent=percent)
+        return PlateStation(tuple(held.values()))

@@ -5,9 +5,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from plinto_core.errors import RecipeError
-from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_core.recipe import Recipe
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import recipes, separations
+from plinto_server.conditions.library import own_recipe
 from plinto_server.conditions.models import Condition
 from plinto_server.jobs.models import Run
 from plinto_server.policies.models import Document, Output
@@ -82,7 +83,7 @@ def planned(wish: Wish) -> list[Planned]:
 def _separations(wish: Wish) -> Iterator[Planned]:
     pace = _pace()
     in_force = recipes.in_force(wish.artworks, wish.conditions) if wish.recipe is None else {}
-    own = {each.pk: recipe_from_json(each.recipe) for each in wish.conditions}
+    own = {each.pk: own_recipe(each) for each in wish.conditions}
     named = _Named(wish.name_rule)
     #: What fits depends on the space and on whether there is a profile, not on the picture.
     fitting: dict[tuple[str, bool, int], tuple[Recipe, str]] = {}

@@ -11,6 +11,7 @@ from django.db.models import F
 from plinto_core.recipe import AimStation, Recipe, SourceStation, recipe_from_json
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench.models import RecipeHistory, RecipeRevision
+from plinto_server.conditions.library import held_plates, own_recipe
 from plinto_server.conditions.models import Condition
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.house import service as house
@@ -50,7 +51,7 @@ class Past:
 def _starting(artwork: Artwork, condition: Condition, besides: RecipeHistory | None = None) -> Recipe:
     """The condition's own limits and black; all else as it was last set for this artwork, but in `besides`, or as the
     house says."""
-    recipe = recipe_from_json(condition.recipe)
+    recipe = own_recipe(condition)
     others = RecipeHistory.objects.filter(artwork=artwork, cursor__gt=0)
     if besides is not None:
         others = others.exclude(pk=besides.pk)
@@ -82,7 +83,7 @@ def _carried(last: Recipe, own: Recipe, condition: Condition) -> Recipe:
         adjust=last.adjust,
         aim=last.aim,
         ink=replace(own.ink, keep=keep) if rebuilt else own.ink,
-        plate=replace(last.plate, plates=plates),
+        plate=held_plates(condition, replace(last.plate, plates=plates)),
         deliver=last.deliver,
     )
 
@@ -96,7 +97,7 @@ def fitted(
 
     Regions stay with the artwork that they were drawn on; the condition's own limit is never exceeded.
     """
-    own = own or recipe_from_json(condition.recipe)
+    own = own or own_recipe(condition)
     inks, notes = set(condition.inks), list[str]()
     base, letters = recipe.adjust.base, set(artwork.space)
     channels = tuple(each for each in base.channels if each.channel in letters)
@@ -121,11 +122,15 @@ def fitted(
     plates = tuple(plate for plate in recipe.plate.plates if plate.ink in inks)
     if len(plates) < len(recipe.plate.plates):
         notes.append("plates of other inks are left out")
+    given = replace(recipe.plate, plates=plates)
+    plate = held_plates(condition, given)
+    if plate != given:
+        becomes = "raised to it" if condition.smallest_dot == "raise" else "cut"
+        notes.append(f"dots under {condition.smallest_dot_percent:g} % are {becomes} as the condition has it")
     untagged = not artwork.profile_sha256
     source = recipe.source if untagged else SourceStation()
     fitting = replace(
-        recipe, source=source, adjust=replace(recipe.adjust, base=base, regions=()), ink=ink,
-        plate=replace(recipe.plate, plates=plates),
+        recipe, source=source, adjust=replace(recipe.adjust, base=base, regions=()), ink=ink, plate=plate,
     )  # fmt: skip
     return fitting, "; ".join(notes)
 
@@ -186,7 +191,7 @@ def in_force(artworks: Sequence[Artwork], conditions: Sequence[Condition]) -> di
         for revision in revisions.select_related("history"):
             kept[revision.history.artwork_id].append(revision)
     aim = _house_aim()
-    own = {each.pk: recipe_from_json(each.recipe) for each in conditions}
+    own = {each.pk: own_recipe(each) for each in conditions}
     begun = {key: replace(recipe, aim=aim) if aim else recipe for key, recipe in own.items()}
     found = {}
     for artwork in artworks:

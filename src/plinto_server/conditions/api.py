@@ -1,7 +1,7 @@
 """Printing conditions."""
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from urllib.parse import quote
 
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -76,6 +76,8 @@ class ConditionOut(Schema):
     has_device: bool
     printed_inks: list[str]
     ink_costs: dict[str, InkCost]
+    smallest_dot_percent: float
+    smallest_dot: Literal["raise", "cut"]
     from_numbers: bool
 
     version: int

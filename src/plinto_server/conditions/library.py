@@ -1,7 +1,7 @@
 """The library: what is known and decided about a condition, and the media it is printed on."""
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal
 
 from django.contrib.auth.models import User
@@ -9,12 +9,16 @@ from django.db import transaction
 
 from plinto_core.analysis.cost import InkCost
 from plinto_core.errors import CharacterizationError
+from plinto_core.inks.drive import driven_by_rgb
+from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_core.recipe.plate import PlateStation
 from plinto_server.conditions.models import Condition, Medium
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.space import even_when_full
 from plinto_server.records import history
 from plinto_server.removals import bin as removals
 
+_LARGEST_SMALLEST_DOT = 20.0
 CONDITION, MEDIUM = "condition", "medium"
 Status = Literal["draft", "trusted", "out of date"]
 Plain = dict[str, Any]
@@ -93,6 +97,22 @@ class ConditionWish:
     total_ink_percent: float | None = None
     medium_id: int | None = None
     ink_costs: dict[str, InkCost] | None = None
+    smallest_dot_percent: float | None = None
+    smallest_dot: Literal["raise", "cut"] | None = None
+
+
+def own_recipe(condition: Condition) -> Recipe:
+    """What recipes for a condition start from: its limits and black, and its smallest dot on every plate."""
+    recipe = recipe_from_json(condition.recipe)
+    return replace(recipe, plate=held_plates(condition, recipe.plate))
+
+
+def held_plates(condition: Condition, plates: PlateStation) -> PlateStation:
+    """Plates with the condition's smallest dot, where they have no larger one of their own."""
+    if driven_by_rgb(condition.inks):
+        return plates
+    treated: Literal["raise", "cut"] = "cut" if condition.smallest_dot == "cut" else "raise"
+    return plates.holding(condition.inks, treated, condition.smallest_dot_percent)
 
 
 def facts(condition: Condition) -> Plain:
@@ -100,7 +120,8 @@ def facts(condition: Condition) -> Plain:
     return {
         "name": condition.name, "process": condition.process, "notes": condition.notes, "status": condition.status,
         "total_ink_percent": condition.total_ink_percent, "tolerances": condition.tolerances,
-        "ink_costs": condition.ink_costs,
+        "ink_costs": condition.ink_costs, "smallest_dot_percent": condition.smallest_dot_percent,
+        "smallest_dot": condition.smallest_dot,
         "medium_id": condition.medium_id or 0, "medium": condition.medium.name if condition.medium else "",
     }  # fmt: skip
 
@@ -138,6 +159,12 @@ def change(condition: Condition, wish: ConditionWish, version: int, author: User
         condition.total_ink_percent = wish.total_ink_percent
     if wish.medium_id is not None:
         condition.medium = medium_by_id(wish.medium_id) if wish.medium_id else None
+    if wish.smallest_dot_percent is not None:
+        if not 0 <= wish.smallest_dot_percent <= _LARGEST_SMALLEST_DOT:
+            raise CharacterizationError(f"The smallest dot is 0 to {_LARGEST_SMALLEST_DOT:g} %.")
+        condition.smallest_dot_percent = wish.smallest_dot_percent
+    if wish.smallest_dot is not None:
+        condition.smallest_dot = wish.smallest_dot
     if wish.ink_costs is not None:
         strange = set(wish.ink_costs) - set(condition.inks)
         if strange:
@@ -170,8 +197,10 @@ def restore_condition(key: str, plain: Plain, author: User) -> None:
     condition.status, condition.total_ink_percent = plain["status"], plain["total_ink_percent"]
     condition.medium = Medium.objects.filter(pk=plain["medium_id"]).first()
     condition.tolerances = plain["tolerances"]
-    # Revisions from before there were costs say nothing of them.
+    # Revisions from before there were costs, or a smallest dot, say nothing of them.
     condition.ink_costs = plain.get("ink_costs", condition.ink_costs)
+    condition.smallest_dot_percent = plain.get("smallest_dot_percent", condition.smallest_dot_percent)
+    condition.smallest_dot = plain.get("smallest_dot", condition.smallest_dot)
     condition.save()
     for hear in _on_tolerances:
         hear(condition)

@@ -68,6 +68,9 @@ class Condition(models.Model):
     medium = models.ForeignKey(Medium, null=True, on_delete=models.SET_NULL)
     #: By ink: grams a square meter of a solid takes, and the price of a kilogram.
     ink_costs = models.JSONField(default=dict)
+    #: Percent under which dots do not print, and what becomes of them on its plates; 0 where all do.
+    smallest_dot_percent = models.FloatField(default=0.0)
+    smallest_dot = models.CharField(max_length=5, default="raise")
     #: ΔE00 by what is measured (paper, solids, mean, worst); empty where the usual ones hold.
     tolerances = models.JSONField(default=dict)
 

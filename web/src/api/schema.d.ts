@@ -3306,6 +3306,13 @@ export interface components {
             ink_costs: {
                 [key: string]: components["schemas"]["InkCost"];
             };
+            /** Smallest Dot Percent */
+            smallest_dot_percent: number;
+            /**
+             * Smallest Dot
+             * @enum {string}
+             */
+            smallest_dot: "raise" | "cut";
             /** From Numbers */
             from_numbers: boolean;
             /** Version */
@@ -3575,6 +3582,13 @@ export interface components {
             ink_costs: {
                 [key: string]: components["schemas"]["InkCost"];
             };
+            /** Smallest Dot Percent */
+            smallest_dot_percent: number;
+            /**
+             * Smallest Dot
+             * @enum {string}
+             */
+            smallest_dot: "raise" | "cut";
             /** From Numbers */
             from_numbers: boolean;
             /** Version */
@@ -3612,6 +3626,10 @@ export interface components {
             ink_costs?: {
                 [key: string]: components["schemas"]["InkCost"];
             } | null;
+            /** Smallest Dot Percent */
+            smallest_dot_percent?: number | null;
+            /** Smallest Dot */
+            smallest_dot?: ("raise" | "cut") | null;
         };
         /**
          * BuildSettings

@@ -2,8 +2,9 @@ import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useState } from "react";
 import type { Condition } from "../../api/client";
-import { useChangeCondition, useMedia } from "../../api/conditionQueries";
+import { type ConditionWish, useChangeCondition, useMedia } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
+import { drivenByRgb } from "../../shared/inks";
 
 /** What people decide about a condition: name, process, notes, medium. A change is kept on leaving the field. */
 export function DecidedFields({ condition }: { condition: Condition }) {
@@ -35,6 +36,7 @@ export function DecidedFields({ condition }: { condition: Condition }) {
           ))}
         </Select>
       </div>
+      {!drivenByRgb(condition.inks) && <SmallestDot condition={condition} change={change.mutateAsync} />}
       <button type="button" className="quiet-button" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "Hide name, process and notes" : "Name, process and notes"}
       </button>
@@ -46,6 +48,39 @@ export function DecidedFields({ condition }: { condition: Condition }) {
         </>
       )}
       {change.error && <p className="notice">{change.error.message}</p>}
+    </>
+  );
+}
+
+interface DotProps {
+  condition: Condition;
+  change: (wish: ConditionWish) => Promise<unknown>;
+}
+
+/** The smallest dot that prints: what recipes for this condition start from on every plate. */
+function SmallestDot({ condition, change }: DotProps) {
+  const held = condition.smallest_dot_percent;
+  return (
+    <>
+      <DecidedText
+        label="Smallest dot, %"
+        decided={held ? String(held) : "0"}
+        keep={(typed) => change({ smallest_dot_percent: Number(typed.replace(",", ".")) })}
+      />
+      {held > 0 && (
+        <div className="setting wide">
+          <span>Dots under it</span>
+          <Select
+            size="small"
+            value={condition.smallest_dot}
+            inputProps={{ "aria-label": "Dots under the smallest" }}
+            onChange={(event) => void change({ smallest_dot: event.target.value })}
+          >
+            <MenuItem value="raise">raised to it</MenuItem>
+            <MenuItem value="cut">cut</MenuItem>
+          </Select>
+        </div>
+      )}
     </>
   );
 }
