@@ -29,7 +29,7 @@ from plinto_demo import at_work
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.documents import DOCUMENTS, write_document
-from plinto_demo.season import ROUTES, SEASON_NAME, season_list
+from plinto_demo.season import ROUTES, SEASON_NAME, season_list, season_spots
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure
 from plinto_server.accounts import people
 from plinto_server.accounts.api import DEMO_PASSWORD, DEMO_USER
@@ -146,8 +146,10 @@ def _load_outputs(say: Callable[[str], None]) -> None:
     say("outputs with their policies")
     lead = User.objects.get(username=DEMO_USER)
     for name, slug, policy, rule, ticket, notes in OUTPUTS:
+        # The textile RIP knows the season's spots by their own color.
+        known = replace(READY_MADE[policy], spots=season_spots() if slug == "sateen-reactive" else ())
         plain = {
-            "name": name, "condition": slug, "policy": READY_MADE[policy].to_json(), "rule": rule.to_json(),
+            "name": name, "condition": slug, "policy": known.to_json(), "rule": rule.to_json(),
             "ticket": ticket.to_json(),
         }  # fmt: skip
         found = outputs.make({**plain, "notes": notes}, lead)

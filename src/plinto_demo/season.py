@@ -6,6 +6,7 @@ from scipy.optimize import fsolve
 
 from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
+from plinto_core.policy.spots import Spot, spots_of
 from plinto_core.recipe import Intent
 from plinto_core.route.color_list import ColorList, typed_list
 from plinto_demo.inks import BLUE, CYAN, MAGENTA, ORANGE, YELLOW, Ink
@@ -53,6 +54,12 @@ def season_list() -> ColorList:
         if name in PIGMENTS:
             spectra[row] = mixed(PIGMENTS[name], colors.values[row])
     return ColorList(colors.names, colors.channels, colors.values, spectra)
+
+
+def season_spots() -> tuple[Spot, ...]:
+    """The season's spot inks by their own color."""
+    colors = season_list()
+    return tuple(each for each in spots_of(colors.names, colors.values) if each.name in PIGMENTS)
 
 
 def mixed(pigments: tuple[Ink, ...], lab: Array) -> Array:

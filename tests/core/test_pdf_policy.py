@@ -37,6 +37,7 @@ from plinto_core.policy.kinds import Catches, Found
 from plinto_core.policy.policy import BlackOnly, Convert, Leave, Policy, Refuse, Row, policy_from_json
 from plinto_core.policy.ready_made import READY_MADE
 from plinto_core.policy.rule import DeliveryRule, rule_from_json
+from plinto_core.policy.spots import Spot, spots_of
 from plinto_core.policy.words import in_words
 from plinto_core.recipe import AimStation, InkStation, Recipe
 from plinto_core.recipe.limits import InkLimits
@@ -474,6 +475,42 @@ def test_overprint_leaves_out_on_a_plate_what_does_not_touch_it(tmp_path):
     assert ember == pytest.approx([0, 0, 0, 0.8, 0.4, 1], abs=0.01)
     # White that overprints in mode 1 touches no plate at all.
     assert np.isin(plates.codes[150:210, :120, 0], (127, 128)).all()
+
+
+def test_spot_inks_that_the_house_knows_have_its_color_not_the_jobs(sent, press):
+    """Two jobs spell an ink in their own ways and say wrong things of it; shape, tint, picture and shading all follow."""
+    pdf = Pdf.new()
+    spaces = {
+        name: Array([Name.Separation, Name(f"/{spelled}"), Name.DeviceCMYK, tint(pdf, (0, 1, 0, 0))])
+        for name, spelled in (("Lake", "LAKE_GREEN"), ("Other", "Moss"))
+    }
+    picture = image_of(pdf, np.full((4, 4, 1), 255, np.uint8)[..., 0], spaces["Lake"])
+    page_of(
+        pdf,
+        "/Lake cs 1 scn 0 0 50 50 re f 0.4 scn 50 0 50 50 re f /Other cs 1 scn 100 0 50 50 re f "
+        "q 50 0 0 50 150 0 cm /P Do Q",
+        ColorSpace=Dictionary({f"/{name}": each for name, each in spaces.items()}), XObject=Dictionary(P=picture),
+    )  # fmt: skip
+    lake = (48.0, -38.0, 10.0)
+    known = replace(EVERYTHING, spots=spots_of(["Lake green, spot", "Gold"], [lake, (70, 8, 50)]), cmyk="destination")
+    done, out = sent(pdf, known)
+    assert not done.refused, done.refusals
+    found = {(each.use.space.names[0], each.use.values): each for each in done.outcomes if not each.use.picture}
+    solid, tinted = found["LAKE_GREEN", (1.0,)], found["LAKE_GREEN", (0.4,)]
+    assert delta_e_2000(np.array(solid.lab), np.array(lake)) < 0.5
+    assert delta_e_2000(np.array(tinted.lab), np.array([100 - 0.4 * 52, -15.2, 4.0])) < 0.5
+    assert solid.decision.said == "The ink's color as the policy knows it" and not found["Moss", (1.0,)].decision.said
+    assert found["Moss", (1.0,)].lab[1] > 50, "an ink that nobody knows is what the job says: magenta"
+    with pikepdf.open(out) as written:
+        codes = np.frombuffer(written.pages[0].Resources.XObject["/P"].read_bytes(), np.uint8)
+        first = codes.reshape(-1, codes.size // 16)[0] / 255
+        if codes.size == 16:  # a picture of tints keeps its packing, the inks stand in its palette
+            palette = np.frombuffer(bytes(written.pages[0].Resources.XObject["/P"].ColorSpace[3]), np.uint8)
+            first = palette.reshape(-1, 4)[codes[0]] / 255
+    assert np.abs(first - np.array(solid.written)).max() < 1.5 / 255
+    assert policy_from_json(known.to_json()) == known and "spots" not in EVERYTHING.to_json()
+    with pytest.raises(PolicyError, match="there twice"):
+        replace(EVERYTHING, spots=(Spot("Lake", *lake), Spot("LAKE spot", *lake)))
 
 
 def test_a_rule_averages_pictures_down_and_says_what_is_coarse(sent):

@@ -371,3 +371,28 @@ def test_bad_documents_get_a_sentence_and_keep_nothing(client, tmp_path):
         assert str(store.incoming_folder()) not in answer.json()["detail"]
     assert not Document.objects.exists() and not Hold.objects.exists()
     assert not list(store.incoming_folder().glob("*"))
+
+
+def test_a_policy_takes_the_colors_of_spot_inks_from_a_list_and_keeps_them(client, cotton):
+    """The scarf's Lake green and Ember, as the house's list has them: seen in the decisions, kept without the list."""
+    typed = {"name": "Season", "text": "Lake green, spot 39 -34 9\nEmber, spot 69 38 63"}
+    listed = client.post("/api/colors/lists/typed", typed, content_type="application/json").json()["id"]
+    spots = client.get(f"/api/colors/lists/{listed}/spots").json()
+    assert spots[0] == {"name": "Lake green, spot", "lightness": 39.0, "a": -34.0, "b": 9.0}
+    body = output_body()
+    body["policy"]["spots"] = spots
+    output = client.post("/api/policies/outputs", body, content_type="application/json").json()
+    assert output["policy"]["spots"] == spots
+    document = brought(client, "Scarf repeat.pdf").json()["document"]["id"]
+    place = f"/api/policies/documents/{document}/decisions?output={output['id']}"
+    told = client.get(place).json()["records"]
+    known = [each for each in told if each["why"] == "The ink's color as the policy knows it"]
+    inks = ("Lake green", "Ember")
+    assert known and all(any(ink in each["found"] for ink in inks) for each in known)
+    assert len([each for each in told if any(ink in each["found"] for ink in inks)]) == len(known)
+    client.delete(f"/api/colors/lists/{listed}")
+    assert client.get(place).json()["records"] == told
+    numbers = {"name": "Codes", "text": "Ember #ff8800"}
+    codes = client.post("/api/colors/lists/typed", numbers, content_type="application/json").json()["id"]
+    refused = client.get(f"/api/colors/lists/{codes}/spots")
+    assert refused.status_code == 422 and "known by its color" in refused.json()["detail"]

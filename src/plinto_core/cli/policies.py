@@ -30,6 +30,37 @@ def check(file: Path) -> None:
     for kind, name in (("gray", found.gray), ("RGB", found.rgb), ("CMYK", found.cmyk)):
         told = profiles[name].name if name in profiles else name
         click.echo(f"  {kind} without a profile: {told or 'means nothing, and cannot be converted'}")
+    if found.spots:
+        click.echo(f"  Spot inks known by their color: {_told(found.spots)}")
+
+
+def _told(value: object) -> str:
+    """A part of a policy in words: spot inks by their names."""
+    if not isinstance(value, tuple):
+        return str(value)
+    return ", ".join(each.name for each in value) or "none"
+
+
+@policy.command()
+@click.argument("file", type=FILE)
+@click.argument("colors", metavar="LIST", type=FILE)
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="JSON to write.")
+def spots(file: Path, colors: Path, out: Path) -> None:
+    """Have the policy FILE know the spot inks of LIST (Lab or spectra: CGATS, CxF, ICC named colors, a table) by name."""
+    from dataclasses import replace
+
+    from plinto_core.policy.files import policy_to_file, read_policy
+    from plinto_core.policy.spots import spots_of
+    from plinto_core.route.color_list import read_list
+
+    found, profiles = read_policy(file)
+    listed = read_list(colors.read_bytes(), colors.name)
+    if not listed.is_lab:
+        raise PolicyError(f"'{colors.name}' has values of a device, and a spot ink is known by its color: take Lab.")
+    known = replace(found, spots=spots_of(listed.names, listed.values))
+    text = json.dumps(policy_to_file(known, profiles), indent=2, ensure_ascii=False)
+    write_whole(out, lambda part: write_text(part, text))
+    click.echo(f"{out}: knows {len(known.spots)} spot inks")
 
 
 @policy.command()
@@ -47,10 +78,11 @@ def compare(one: Path, other: Path) -> None:
         if left != right:
             alike = False
             click.echo(f"{at + 1}  {left}\n   {right}")
-    for name in ("into", "intent", "gray", "rgb", "cmyk", "profiles_count", "intent_wins"):
+    for name in ("into", "intent", "gray", "rgb", "cmyk", "profiles_count", "intent_wins", "spots"):
         if getattr(first, name) != getattr(second, name):
             alike = False
-            click.echo(f"{name}: {getattr(first, name)} / {getattr(second, name)}")
+            left, right = (_told(getattr(each, name)) for each in (first, second))
+            click.echo(f"{name}: {left} / {right}")
     if alike:
         click.echo("They do the same.")
 

@@ -13,6 +13,7 @@ from plinto_core.pdf.function import Array
 from plinto_core.pdf.space import DocumentSpace
 from plinto_core.policy.conversion import Destination, lab_as_rgb, lab_to_scaled, source_named
 from plinto_core.policy.policy import Policy
+from plinto_core.policy.spots import Spot
 
 
 @dataclass
@@ -31,13 +32,16 @@ class Meaning:
     ) -> tuple[Profile, Array]:
         """Values (n, channels) as the document has them, to a profile of RGB or CMYK and values (n, 3 or 4) for it, 0…1.
 
-        Raises `PolicyError` where nobody says what they mean, and `DocumentError` for values that do not fit the space.
+        A spot ink that the policy knows is what the policy says. Raises `PolicyError` where nobody says what they mean, and
+        `DocumentError` for values that do not fit the space.
         """
         if values.shape[1] != space.channels:
             raise DocumentError(f"{values.shape[1]} values are given for {space.label}, which has {space.channels}")
         if space.family == "Indexed" and space.palette is not None and space.under is not None:
             rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
             return self.of(space.under, space.palette[rows])
+        if (known := self.known_spot(space)) is not None:
+            return lab_as_rgb(), lab_to_scaled(known.tints(values[:, 0]))
         if space.kind == "spot" and space.tint is not None and space.under is not None:
             return self.of(space.under, space.tint(values))
         if space.kind == "Lab":
@@ -49,6 +53,10 @@ class Meaning:
         if space.under is not None and space.family == "ICCBased":
             return self.of(space.under, values)
         return self._assumed(space, values)
+
+    def known_spot(self, space: DocumentSpace) -> Spot | None:
+        """The ink of a Separation whose color the policy knows; several inks together are what the document says."""
+        return self.policy.spot(space.names[0]) if space.kind == "spot" and len(space.names) == 1 else None
 
     def _assumed(self, space: DocumentSpace, values: Array) -> tuple[Profile, Array]:
         named = {"gray": self.policy.gray, "RGB": self.policy.rgb, "CMYK": self.policy.cmyk}[space.kind]

@@ -90,7 +90,10 @@ def shown(
     if rgb == "destination":
         rgb = "sRGB"
     does = Convert(intent="absolute" if view.substrate else "relative", bpc=False, method="as-profiled")
-    looking = Policy("Proof", (Row(Catches(), does),), "sRGB", rgb=rgb, cmyk=inks, gray="gray", intent_wins=not inks)
+    looking = Policy(
+        "Proof", (Row(Catches(), does),), "sRGB", rgb=rgb, cmyk=inks, gray="gray", intent_wins=not inks,
+        spots=policy.spots if policy else (),
+    )  # fmt: skip
     redrawn(pdf, looking, Meaning(looking, Destination(None, view.display), known))
     return pdf
 

@@ -133,9 +133,12 @@ class Rewriter(Writer):
             return does.intent
         return _INTENTS.get(use.intent, self._policy.intent)
 
-    def _conversion(self, decision: Decision, source: Profile) -> Conversion:
+    def _conversion(self, decision: Decision, source: Profile, space: DocumentSpace) -> Conversion:
         does = self._policy.rows[decision.row].does
         assert isinstance(does, Convert | BlackOnly | CleanSolids)
+        if isinstance(does, Convert) and self._meaning.known_spot(space):
+            # A spot is to be matched; making room for a black that it has not moves it by ΔE00 1.
+            does = replace(does, bpc=False)
         intent = next(each for each in _INTENTS.values() if each == decision.intent)
         return self._conversions.of(source, does, intent)
 
@@ -158,11 +161,13 @@ class Rewriter(Writer):
             return _Settled(decision, None, lab=self._left_lab(use))
         try:
             source, device = self._meaning.of(use.space, np.array([paint.values]))
-            conversion = self._conversion(decision, source)
+            conversion = self._conversion(decision, source, use.space)
             values = self._kept_black(use, decision, conversion.values(device))
         except (PolicyError, IccError, RecipeError, DocumentError) as error:
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, source=source.name)
+        if self._meaning.known_spot(use.space):
+            decision = replace(decision, said="The ink's color as the policy knows it")
         if conversion.kept and use.space.kind == self._device:
             kept = replace(decision, does="leave", said="Already in the destination")
             return _Settled(kept, None, lab=self._left_lab(use))
@@ -241,7 +246,7 @@ class Rewriter(Writer):
 
             def conversion_of(source: Profile) -> Conversion:
                 sources.append(source.name)
-                return self._conversion(decision, source)
+                return self._conversion(decision, source, use.space)
 
             if self._is_kept(use.space, decision):
                 made = self._pictures.averaged_down(found, use.space, use.picture.ppi, self._most_ink(use.space))
@@ -266,7 +271,7 @@ class Rewriter(Writer):
         if space.kind != self._device:
             return False
         source, _device = self._meaning.of(space, np.zeros((1, space.channels)))
-        return self._conversion(decision, source).kept
+        return self._conversion(decision, source, space).kept
 
     def _tidied(self, found: Any, space: DocumentSpace) -> dict[Any, Any]:
         """A picture in a device space that stands for another one, with that one in its own dictionary."""
@@ -302,7 +307,7 @@ class Rewriter(Writer):
         def mapped(values: Any) -> Any:
             source, device = self._meaning.of(use.space, values)
             settled.decision = replace(settled.decision, source=source.name)
-            return self._conversion(settled.decision, source).values(device)
+            return self._conversion(settled.decision, source, use.space).values(device)
 
         made, error = shadings.converted(self.pdf, found, use.space, mapped, self._to.lab, self.target)
         settled.delta_e = max(settled.delta_e or 0.0, error)

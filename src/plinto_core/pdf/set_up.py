@@ -42,8 +42,9 @@ def set_up_document(
         does = Convert(intent="absolute" if view.substrate else "relative", bpc=False, method="as-profiled")
         # What is no number of a device (Lab, spots by their own words) keeps its meaning.
         looking = Policy(
-            "Set-up", (Row(Catches(), does),), "sRGB", rgb="sRGB", cmyk="", gray="gray", intent_wins=False
-        )
+            "Set-up", (Row(Catches(), does),), "sRGB", rgb="sRGB", cmyk="", gray="gray", intent_wins=False,
+            spots=policy.spots,
+        )  # fmt: skip
         meaning = _Printed(looking, Destination(None, view.display), condition, view, converted)
         redrawn(alone, looking, meaning)
         return saved(alone)

@@ -2,13 +2,14 @@
 
 import json
 from dataclasses import asdict, dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.errors import PlintoError, PolicyError
 from plinto_core.policy.kinds import Catches, Found
+from plinto_core.policy.spots import Spot, check_spots, spot_key
 from plinto_core.recipe import Intent, canonical_digest
 
 POLICY_VERSION = 1
@@ -93,7 +94,8 @@ class Policy:
     `into` is 'condition', or the RGB space that everything goes into. `gray`, `rgb`, `cmyk` name what numbers without a
     profile mean: an RGB space, 'gray' (sRGB's curve), 'destination' (they are meant for it), the digest of a profile, or ''
     for nothing, so that they cannot be converted. `profiles_count`: profiles inside the job are believed;
-    `intent_wins`: the job's own output intent says what its device colors of that kind mean.
+    `intent_wins`: the job's own output intent says what its device colors of that kind mean. `spots` are inks whose color
+    the house knows: it counts instead of the color that the job says they come down to.
     """
 
     name: str
@@ -105,6 +107,7 @@ class Policy:
     cmyk: str = ""
     profiles_count: bool = True
     intent_wins: bool = True
+    spots: tuple[Spot, ...] = ()
     version: int = POLICY_VERSION
 
     def __post_init__(self) -> None:
@@ -114,6 +117,11 @@ class Policy:
             raise PolicyError(f"A policy has 1 to {MOST_ROWS} rows, and this one has {len(self.rows)}.")
         if not self.rows[-1].catches.everything or self.rows[-1].off:
             raise PolicyError("The last row has to catch everything that is left, and cannot be switched off.")
+        check_spots(self.spots)
+
+    def spot(self, name: str) -> Spot | None:
+        """The spot ink of this name, in whatever spelling, if the house knows it."""
+        return _by_key(self.spots).get(spot_key(name))
 
     def caught_by(self, found: Found) -> int:
         """Which row, from 0, this color falls into."""
@@ -129,7 +137,14 @@ class Policy:
         plain: dict[str, Any] = json.loads(json.dumps(asdict(self)))
         for row in plain["rows"]:
             row["catches"] = {key: value for key, value in row["catches"].items() if value not in (None, [], "any")}
+        if not self.spots:
+            del plain["spots"]
         return plain
+
+
+@lru_cache(maxsize=16)
+def _by_key(spots: tuple[Spot, ...]) -> dict[str, Spot]:
+    return {spot_key(each.name): each for each in spots}
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from plinto_core.analysis.cloud import Cloud, screen_codes
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import PipelineError
 from plinto_core.pipeline.space import space_of
+from plinto_core.policy.spots import Spot
 from plinto_core.route import proofing, written
 from plinto_core.route.color_list import MOST_COLORS, grid_of
 from plinto_core.route.list_out import written_list
@@ -253,6 +254,12 @@ def remove_list(request: HttpRequest, list_id: int) -> Status[None]:
     found = lists.by_id(list_id)
     removals.remove([found], found.name, person_of(request), "artwork")
     return Status(204, None)
+
+
+@router.get("/lists/{list_id}/spots", response=list[Spot])
+def as_spots(request: HttpRequest, list_id: int) -> list[Spot]:
+    """The colors of a list as spot inks that a policy may know by their names."""
+    return list(lists.as_spots(lists.by_id(list_id)))
 
 
 @router.get("/lists/{list_id}/file")

@@ -7,6 +7,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from plinto_core.errors import PaletteError, PipelineError
+from plinto_core.policy.spots import Spot, spots_of
 from plinto_core.route import color_list as core
 from plinto_core.route.sampled import sampled, sampled_at
 from plinto_core.sandbox.client import check_file
@@ -78,6 +79,17 @@ def of_artwork(
     """A rectangle of artwork as a grid of samples, which know where they are from. Raises `PipelineError`."""
     colors, places = sampled(levels.opened(artwork), rectangle, across, down)
     return keep(f"{Path(artwork.name).stem} samples", colors, user, artwork, places)
+
+
+def as_spots(found: ColorList) -> tuple[Spot, ...]:
+    """The colors of a list as spot inks. Raises `PipelineError` for device values, which say nothing of an ink's color."""
+    colors = colors_of(found)
+    if not colors.is_lab:
+        raise PipelineError(
+            f"'{found.name}' has {', '.join(colors.channels)} values of a device, and a spot ink is known by its color: "
+            "choose a list of Lab or spectra."
+        )
+    return spots_of(colors.names, colors.values)
 
 
 def of_pins(artwork: Artwork, user: User | None) -> ColorList:

@@ -30,6 +30,14 @@ export function useColorLists() {
   return useQuery({ queryKey: ["color lists"], queryFn: () => taken(api.GET("/api/colors/lists")) });
 }
 
+/** The colors of a list as spot inks of a policy. */
+export function useSpotsOfList() {
+  return useMutation({
+    mutationFn: (id: number) =>
+      taken(api.GET("/api/colors/lists/{list_id}/spots", { params: { path: { list_id: id } } })),
+  });
+}
+
 export function useRoutes() {
   return useQuery({
     queryKey: ["routes"],

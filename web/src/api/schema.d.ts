@@ -2019,6 +2019,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colors/lists/{list_id}/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Spots
+         * @description The colors of a list as spot inks that a policy may know by their names.
+         */
+        get: operations["plinto_server_colors_api_as_spots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/colors/lists/{list_id}/file": {
         parameters: {
             query?: never;
@@ -5752,6 +5772,20 @@ export interface components {
             side: number;
         };
         /**
+         * Spot
+         * @description A spot ink: its name, and L*, a*, b* of its solid as Lab in a document is meant (paper is L* 100).
+         */
+        Spot: {
+            /** Name */
+            name: string;
+            /** Lightness */
+            lightness: number;
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+        };
+        /**
          * Between
          * @description ΔE00 between two columns over all colors, how it is spread (share of colors in steps of `bin`), and what it is
          *     made of on the mean: ΔE*76, and without sign ΔL*, ΔC*, ΔH*.
@@ -6445,7 +6479,8 @@ export interface components {
          *     `into` is 'condition', or the RGB space that everything goes into. `gray`, `rgb`, `cmyk` name what numbers without a
          *     profile mean: an RGB space, 'gray' (sRGB's curve), 'destination' (they are meant for it), the digest of a profile, or ''
          *     for nothing, so that they cannot be converted. `profiles_count`: profiles inside the job are believed;
-         *     `intent_wins`: the job's own output intent says what its device colors of that kind mean.
+         *     `intent_wins`: the job's own output intent says what its device colors of that kind mean. `spots` are inks whose color
+         *     the house knows: it counts instead of the color that the job says they come down to.
          */
         Policy: {
             /** Name */
@@ -6488,6 +6523,11 @@ export interface components {
              * @default true
              */
             intent_wins: boolean;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
             /**
              * Version
              * @default 1
@@ -9934,6 +9974,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    plinto_server_colors_api_as_spots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spot"][];
+                };
             };
         };
     };

@@ -1,5 +1,6 @@
 import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from "react";
 import type { Artwork, Condition, PaletteRow, Readout, Recipe } from "../../api/client";
+import { useColorLists, useSpotsOfList } from "../../api/colorQueries";
 import { usePalette } from "../../api/queries";
 import { fixed, lab, percent } from "../../shared/figures";
 import { drivenByRgb, inkName } from "../../shared/inks";
@@ -17,14 +18,24 @@ interface Props {
   pins: Readout[];
 }
 
-/** Colors typed, pasted or taken from pins, a row each: which print, how far off the others are, the nearest that does. */
+/** How long it is said that the table was copied. */
+const COPIED_MS = 3000;
+/** Longer lists belong into the Colors room. */
+const MOST_OF_LIST = 500;
+
+/** Colors typed, pasted or taken from pins and lists, a row each: which print, how far off the others are, the nearest that does. */
 export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) {
   const [text, setText] = usePreference("palette", "");
   const [copied, setCopied] = useState(false);
+  const lists = (useColorLists().data ?? []).filter(
+    (each) => each.channels[0] === "L*" && each.count <= MOST_OF_LIST,
+  );
+  const ofList = useSpotsOfList();
   const grid = useRef<HTMLTableSectionElement>(null);
   const asked = useSettled(text, 300);
   const found = usePalette(artwork.id, condition.slug, recipe, asked, look.marks.tolerance);
   const rows = text.trim() && !found.error ? (found.data ?? []) : [];
+  const wrong = ofList.error ?? (text.trim() ? found.error : null);
   const whole = isTable(text);
   const lines = linesOf(text);
   const keep = (next: string[]) => setText(next.join("\n"));
@@ -77,21 +88,50 @@ export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) 
         >
           Add the pins
         </button>
+        {lists.length > 0 && (
+          <select
+            className="field"
+            aria-label="Add the colors of a list"
+            value=""
+            disabled={whole || ofList.isPending}
+            onChange={(event) =>
+              ofList.mutate(Number(event.target.value), {
+                onSuccess: (spots) =>
+                  keep([
+                    ...lines.filter((line) => line.trim()),
+                    ...spots.map((each) => `${each.name} ${each.lightness} ${each.a} ${each.b}`),
+                  ]),
+              })
+            }
+          >
+            <option value="" disabled>
+              Add a list
+            </option>
+            {lists.map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.name}
+              </option>
+            ))}
+          </select>
+        )}
         <button
           type="button"
           className="quiet-button"
           disabled={rows.length === 0}
-          onClick={() => void navigator.clipboard.writeText(printed()).then(() => setCopied(true))}
+          onClick={() =>
+            void navigator.clipboard.writeText(printed()).then(() => {
+              setCopied(true);
+              setTimeout(() => setCopied(false), COPIED_MS);
+            })
+          }
         >
           {copied ? "Copied" : "Copy the table"}
         </button>
         <button type="button" className="quiet-button" disabled={!text.trim()} onClick={() => setText("")}>
           Clear
         </button>
-        <span className={found.error && text.trim() ? "strong" : "soft"} role="status">
-          {found.error && text.trim()
-            ? found.error.message
-            : "Like Leaf #2f8f3a or Rust 52.1 38 44; lists and CGATS can be pasted."}
+        <span className={wrong ? "strong" : "soft"} role="status">
+          {wrong ? wrong.message : "Like Leaf #2f8f3a or Rust 52.1 38 44; lists and CGATS can be pasted."}
         </span>
       </div>
       <div className="pins" data-stale={found.isPlaceholderData}>

@@ -2,6 +2,7 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
+import { useColorLists, useSpotsOfList } from "../../api/colorQueries";
 import {
   type Catches,
   type Decisions,
@@ -205,8 +206,54 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
             ))}
           </Select>
         </div>
+        <SpotInks output={output} mayChange={mayChange} change={change} />
       </footer>
     </aside>
+  );
+}
+
+interface SpotProps {
+  output: Output;
+  mayChange: boolean;
+  change: (policy: Policy) => void;
+}
+
+/** Spot inks by their own color, from a list, instead of what each job says that they come down to. */
+function SpotInks({ output, mayChange, change }: SpotProps) {
+  const lists = (useColorLists().data ?? []).filter((each) => each.channels[0] === "L*");
+  const take = useSpotsOfList();
+  const known = output.policy.spots ?? [];
+  return (
+    <div className="pair">
+      Spot inks have the color of
+      <Select
+        size="small"
+        displayEmpty
+        disabled={!mayChange || take.isPending}
+        value={known.length ? "known" : ""}
+        inputProps={{ "aria-label": "Colors of spot inks" }}
+        title={known.map((each) => each.name).join(", ")}
+        onChange={(event) => {
+          const chosen: string = event.target.value;
+          if (chosen === "") change({ ...output.policy, spots: [] });
+          else if (chosen !== "known")
+            take.mutate(Number(chosen), { onSuccess: (spots) => change({ ...output.policy, spots }) });
+        }}
+      >
+        <MenuItem value="">each job's own words</MenuItem>
+        {known.length > 0 && <MenuItem value="known">{known.length} known by the policy</MenuItem>}
+        {lists.map((each) => (
+          <MenuItem key={each.id} value={String(each.id)}>
+            {each.name}, as it is now
+          </MenuItem>
+        ))}
+      </Select>
+      {take.error && (
+        <span className="notice" role="alert">
+          {take.error.message}
+        </span>
+      )}
+    </div>
   );
 }
 
