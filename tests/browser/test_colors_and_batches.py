@@ -81,6 +81,11 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
     spread.focus()
     room.keyboard.press("ArrowRight")
     expect(figures.locator("output")).to_contain_text("of the colors")
+    # Under a lamp the spots, which have spectra, fall apart from their print; the other colors have none to tell by.
+    room.get_by_label("Under the light").select_option("A")
+    expect(figures).to_contain_text("8 of 12 colors came without spectra")
+    expect(figures).to_contain_text("largest: Bloom blue, spot")
+    room.get_by_label("Under the light").select_option("D50")
     # Chosen rows are what is shown, with arrows between the two columns.
     room.get_by_label("Choose Night", exact=True).check()
     room.get_by_label("Choose Petal, spot", exact=True).check()

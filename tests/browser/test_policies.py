@@ -68,6 +68,15 @@ def test_a_policy_is_seen_on_a_document_and_changed_with_a_history(room: Page) -
     room.locator(".revisions > li").nth(2).get_by_role("button", name="Go back to this").click()
     expect(rows.first).to_contain_text("without a profile")
     expect(sums).to_contain_text("2 refused")
+    # The house's list says what color spot inks have, from here on.
+    spots = room.get_by_role("combobox", name="Colors of spot inks")
+    expect(spots).to_have_text("each job's own words")
+    spots.click()
+    room.get_by_role("option", name="Season, Night Garden, as it is now").click()
+    expect(spots).to_have_text("12 known by the policy")
+    spots.click()
+    room.get_by_role("option", name="each job's own words").click()
+    expect(spots).to_have_text("each job's own words")
 
 
 def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, Path]) -> None:

@@ -52,7 +52,7 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
           <Plot
             title="Spread of ΔE00"
             label={`Spread of ΔE00: mean ${fixed(between.mean, 2)}, 95 % below ${fixed(between.p95, 2)}, largest ${fixed(between.largest, 2)}`}
-            note={`dashed: 95 % of the colors lie below ${fixed(between.p95, 2)}. ${travelled.unknown}`}
+            note={`dashed: 95 % of the colors lie below ${fixed(between.p95, 2)}`}
             x={{ name: "ΔE00", range: [0, full] }}
             y={{ name: "share of the colors, %", range: [0, top * 100] }}
             height={132}
@@ -87,6 +87,11 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
             )}
           </Plot>
         ) : (
+          <p className="soft" role="status">
+            {travelled.unknown}
+          </p>
+        )}
+        {between && travelled.unknown && (
           <p className="soft" role="status">
             {travelled.unknown}
           </p>
