@@ -508,6 +508,10 @@ def test_spot_inks_that_the_house_knows_have_its_color_not_the_jobs(sent, press)
             palette = np.frombuffer(bytes(written.pages[0].Resources.XObject["/P"].ColorSpace[3]), np.uint8)
             first = palette.reshape(-1, 4)[codes[0]] / 255
     assert np.abs(first - np.array(solid.written)).max() < 1.5 / 255
+    assert (
+        known.spot("gold") == known.spots[1]
+        and replace(known, spots=(Spot("Black", 20, 0, 0),)).spot("Black") is None
+    )
     assert policy_from_json(known.to_json()) == known and "spots" not in EVERYTHING.to_json()
     with pytest.raises(PolicyError, match="there twice"):
         replace(EVERYTHING, spots=(Spot("Lake", *lake), Spot("LAKE spot", *lake)))

@@ -2,14 +2,15 @@
 
 import json
 from dataclasses import asdict, dataclass
-from functools import cache, lru_cache
+from functools import cache
 from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from plinto_core.computed_once import computed_once
 from plinto_core.errors import PlintoError, PolicyError
 from plinto_core.policy.kinds import Catches, Found
-from plinto_core.policy.spots import Spot, check_spots, spot_key
+from plinto_core.policy.spots import NO_SPOTS, Spot, check_spots, spot_key
 from plinto_core.recipe import Intent, canonical_digest
 
 POLICY_VERSION = 1
@@ -120,8 +121,12 @@ class Policy:
         check_spots(self.spots)
 
     def spot(self, name: str) -> Spot | None:
-        """The spot ink of this name, in whatever spelling, if the house knows it."""
-        return _by_key(self.spots).get(spot_key(name))
+        """The spot ink of this name, in whatever spelling, if the house knows it; process inks are none."""
+        return self._spots_by_key.get(spot_key(name))
+
+    @computed_once
+    def _spots_by_key(self) -> dict[str, Spot]:
+        return {key: each for each in self.spots if (key := spot_key(each.name)) not in NO_SPOTS}
 
     def caught_by(self, found: Found) -> int:
         """Which row, from 0, this color falls into."""
@@ -140,11 +145,6 @@ class Policy:
         if not self.spots:
             del plain["spots"]
         return plain
-
-
-@lru_cache(maxsize=16)
-def _by_key(spots: tuple[Spot, ...]) -> dict[str, Spot]:
-    return {spot_key(each.name): each for each in spots}
 
 
 @dataclass(frozen=True)

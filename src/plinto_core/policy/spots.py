@@ -10,6 +10,8 @@ from numpy.typing import ArrayLike, NDArray
 from plinto_core.errors import PolicyError
 
 MOST_SPOTS = 2000
+#: Names of Separation spaces that are no spot inks (ISO 32000-2, 8.6.6.4), whatever a list calls a color.
+NO_SPOTS = frozenset({"cyan", "magenta", "yellow", "black", "all", "none"})
 _PAPER = np.array([100.0, 0.0, 0.0])
 _BETWEEN = re.compile(r"[\W_]+|\bspot\b")
 
@@ -57,8 +59,9 @@ def check_spots(spots: Iterable[Spot]) -> tuple[Spot, ...]:
     found = tuple(spots)
     if len(found) > MOST_SPOTS:
         raise PolicyError(f"A policy knows at most {MOST_SPOTS:,} spot inks, and these are {len(found):,}.")
-    keys = [spot_key(each.name) for each in found]
-    twice = next((each.name for each, key in zip(found, keys, strict=True) if keys.count(key) > 1), None)
-    if twice is not None:
-        raise PolicyError(f"The spot ink '{twice}' is there twice.")
+    seen: set[str] = set()
+    for each in found:
+        if (key := spot_key(each.name)) in seen:
+            raise PolicyError(f"The spot ink '{each.name}' is there twice.")
+        seen.add(key)
     return found

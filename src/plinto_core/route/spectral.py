@@ -30,6 +30,7 @@ Array = NDArray[np.float64]
 #: Nodes along each ink, by the number of inks: light of one wavelength bends less over ink than Lab does.
 _POINTS = {1: 65, 2: 33, 3: 17, 4: 9, 5: 7, 6: 5, 7: 4, 8: 3}
 _LEAST = 1e-6
+_MOST_PATCHES = 2500
 
 
 @dataclass(frozen=True)
@@ -56,9 +57,11 @@ def spectral_print(data: Measurements) -> SpectralPrint:
     inks = data.device.shape[1]
     if len(data.device) < (inks + 1) * (inks + 2):
         raise CharacterizationError(f"'{data.title}' has too few patches to tell of spectra between them.")
+    # The work grows with the cube of the patches, and of a large chart an even part tells as much.
+    kept = np.random.default_rng(7).permutation(len(data.device))[:_MOST_PATCHES]
     surface = RBFInterpolator(
-        data.device, np.sqrt(np.clip(data.spectra, _LEAST, None)), kernel="cubic", degree=1,
-        smoothing=SMOOTHING * len(data.device),
+        data.device[kept], np.sqrt(np.clip(data.spectra[kept], _LEAST, None)), kernel="cubic", degree=1,
+        smoothing=SMOOTHING * len(kept),
     )  # fmt: skip
     axes = np.meshgrid(*[np.linspace(0, 1, _POINTS[inks])] * inks, indexing="ij")
     nodes = surface(np.stack(axes, axis=-1).reshape(-1, inks))

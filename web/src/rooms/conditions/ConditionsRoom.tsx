@@ -125,7 +125,8 @@ export function ConditionsRoom() {
           ))}
         </tbody>
       </table>
-      {paths.data && paths.data.length > 0 && (
+      {/* What stands below the conditions waits for them: it would be pushed down. */}
+      {!conditions.isPending && paths.data && paths.data.length > 0 && (
         <section>
           <h2>Characterizations</h2>
           <table className="table paths">
@@ -152,7 +153,7 @@ export function ConditionsRoom() {
           </table>
         </section>
       )}
-      <MediaTable />
+      {!conditions.isPending && <MediaTable />}
     </main>
   );
 }
