@@ -8,6 +8,10 @@ import pytest
 
 from plinto_core.errors import PipelineError
 from plinto_core.measurement.cgats import read_table
+from plinto_core.recipe import AdjustStation, Recipe
+from plinto_core.recipe.adjustment import Adjustment
+from plinto_core.route.list_out import written_list
+from plinto_demo.season import season_list
 from tests.command.test_documents import run
 from tests.conftest import profile_of
 
@@ -45,3 +49,22 @@ def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
     assert "17 points a channel" in said
     with pytest.raises(PipelineError, match=r"there is no file 'nowhere\.icc'"):
         run("route", colors, "--through", "nowhere.icc")
+
+
+def test_spots_are_seen_under_a_lamp_adjusted_on_the_way_and_known_by_a_policy(tmp_path):
+    silk, season = tmp_path / "silk.icc", tmp_path / "season.cxf"
+    silk.write_bytes(profile_of("halden-silk-150").raw)
+    season.write_bytes(written_list(season_list(), None, "cxf", "Season"))
+    under = run("route", season, "--through", f"{silk}:absolute", "--under", "A")
+    assert "under A: ΔE00 mean" in under and "at Bloom blue, spot" in under
+    stronger = tmp_path / "stronger.json"
+    stronger.write_text(json.dumps(Recipe(adjust=AdjustStation(Adjustment(chroma_percent=20))).to_json()))
+    told = json.loads(run("route", season, "--through", f"sRGB,{stronger},{silk}:relative", "--json"))
+    assert [each["name"] for each in told["steps"]] == ["as given", "sRGB", "stronger", "Halden Silk 150"]
+    before, after = (told["steps"][at]["lch"][6][1] for at in (1, 2))
+    assert after == pytest.approx(before * 1.2, abs=0.5), "Dusk, which sRGB holds either way"
+    policy, known = tmp_path / "p.json", tmp_path / "known.json"
+    run("policy", "ready", "Everything into the condition", "--out", policy)
+    assert "knows 12 spot inks" in run("policy", "spots", policy, season, "--out", known)
+    assert "Lake green, spot; Wing gray" in run("policy", "check", known)
+    assert "spots: none / Night; Petal, spot" in run("policy", "compare", policy, known)

@@ -38,7 +38,7 @@ def _told(value: object) -> str:
     """A part of a policy in words: spot inks by their names."""
     if not isinstance(value, tuple):
         return str(value)
-    return ", ".join(each.name for each in value) or "none"
+    return "; ".join(each.name for each in value) or "none"
 
 
 @policy.command()

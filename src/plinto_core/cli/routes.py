@@ -101,7 +101,10 @@ def waypoints_of(text: str, recipe: "Recipe | None" = None) -> "tuple[Waypoint, 
 @click.option("--csv", "as_csv", is_flag=True, help="Every color a line, every step's values and Lab side by side.")
 @click.option("--cgats", "as_cgats", is_flag=True, help="The last step's values and Lab, as CGATS.")
 @click.option(
-    "--under", default="D50", help="Light for ΔE00 between steps: D50, D55, D65, A, F2 or F11. Default: D50."
+    "--under",
+    type=click.Choice(["D50", "D55", "D65", "A", "F2", "F11"]),
+    default="D50",
+    help="Light for ΔE00 between steps. Default: D50.",
 )
 @INK
 def route(

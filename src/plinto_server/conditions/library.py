@@ -161,7 +161,7 @@ def change(condition: Condition, wish: ConditionWish, version: int, author: User
         condition.medium = medium_by_id(wish.medium_id) if wish.medium_id else None
     if wish.smallest_dot_percent is not None:
         if not 0 <= wish.smallest_dot_percent <= _LARGEST_SMALLEST_DOT:
-            raise CharacterizationError(f"The smallest dot is 0 to {_LARGEST_SMALLEST_DOT:g} %.")
+            raise CharacterizationError(f"The minimum dot is 0 to {_LARGEST_SMALLEST_DOT:g} %.")
         condition.smallest_dot_percent = wish.smallest_dot_percent
     if wish.smallest_dot is not None:
         condition.smallest_dot = wish.smallest_dot

@@ -57,13 +57,13 @@ interface DotProps {
   change: (wish: ConditionWish) => Promise<unknown>;
 }
 
-/** The smallest dot that prints: what recipes for this condition start from on every plate. */
+/** The minimum dot: what recipes for this condition start from on every plate. */
 function SmallestDot({ condition, change }: DotProps) {
   const held = condition.smallest_dot_percent;
   return (
     <>
       <DecidedText
-        label="Smallest dot, %"
+        label="Minimum dot, %"
         decided={held ? String(held) : "0"}
         keep={(typed) => change({ smallest_dot_percent: Number(typed.replace(",", ".")) })}
       />
@@ -73,7 +73,7 @@ function SmallestDot({ condition, change }: DotProps) {
           <Select
             size="small"
             value={condition.smallest_dot}
-            inputProps={{ "aria-label": "Dots under the smallest" }}
+            inputProps={{ "aria-label": "Dots under the minimum" }}
             onChange={(event) => void change({ smallest_dot: event.target.value })}
           >
             <MenuItem value="raise">raised to it</MenuItem>
