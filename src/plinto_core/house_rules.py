@@ -3,14 +3,12 @@
 import base64
 import binascii
 from dataclasses import asdict, dataclass, field
-from functools import cache
 from typing import Any, Literal
-
-from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.plain import read_plain
 
 RULES_VERSION = 1
 Action = Literal["keep", "assume", "convert", "ask"]
@@ -116,19 +114,9 @@ def house_profile(space: str, stored: dict[str, Profile]) -> Profile | None:
     return stored[space]
 
 
-@cache
-def _reader() -> TypeAdapter[HouseRules]:
-    return TypeAdapter(HouseRules)
-
-
 def read_rules(plain: object) -> HouseRules:
     """A set from plain values. Raises `RecipeError` that says where it cannot be read."""
-    try:
-        return _reader().validate_python(plain)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"])
-        raise RecipeError(f"The house rules cannot be read at {where}: {first['msg']}.") from error
+    return read_plain(HouseRules, plain, "The house rules", RecipeError, strict=False)
 
 
 def rules_to_file(rules: HouseRules, stored: dict[str, Profile]) -> dict[str, Any]:

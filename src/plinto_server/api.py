@@ -18,6 +18,7 @@ from plinto_server.bench.api import router as bench
 from plinto_server.bench.separations_api import router as runs
 from plinto_server.characterizations.api import router as characterizations
 from plinto_server.colors.api import router as colors
+from plinto_server.colors.proofing_api import router as proofing
 from plinto_server.conditions.api import router as conditions
 from plinto_server.errors import ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
 from plinto_server.files import database, space
@@ -42,6 +43,7 @@ api.add_router("/bench", bench)
 api.add_router("/runs", runs)
 api.add_router("/batches", batches)
 api.add_router("/colors", colors)
+api.add_router("/colors", proofing)
 api.add_router("/house", house)
 api.add_router("/policies", policies)
 api.add_router("/records", records)

@@ -105,7 +105,16 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
         room.get_by_role("button", name="Write its look").click()
     assert parse(Path(coming.value.path()).read_bytes()).header.profile_class == "abst"
     room.get_by_role("button", name="Judge it over a grid").click()
-    expect(room.get_by_label("Write and judge")).to_contain_text("ICC-absolute over 6,561 colors")
+    out = room.get_by_label("A proofing system judged")
+    expect(out).to_contain_text("ICC-absolute over 6,561 colors")
+    expect(out).to_contain_text("Within the tolerances.")
+    # A house that allows less: the verdict follows, and stands in the page to print.
+    out.get_by_label("Allowed: all colors, mean, ΔE00").fill("0.01")
+    out.get_by_label("Allowed: all colors, mean, ΔE00").press("Enter")
+    expect(out.get_by_role("status")).to_contain_text("Not within the tolerances: all colors, mean")
+    with room.expect_popup() as page:
+        out.get_by_role("link", name="Report to print").click()
+    expect(page.value.locator("tr", has_text="all colors, mean")).to_contain_text("broken")
 
 
 def test_lists_are_typed_sampled_searched_and_what_is_wrong_is_said(room: Page, tmp_path: Path) -> None:

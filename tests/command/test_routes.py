@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from plinto_core.errors import PipelineError
+from plinto_core.errors import PipelineError, RecipeError
 from plinto_core.measurement.cgats import read_table
 from plinto_core.recipe import AdjustStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
@@ -32,8 +32,16 @@ def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
     table = read_table(run(*through, "--cgats").encode(), "last.txt")
     assert table.fields[:3] == ("SAMPLE_ID", "SAMPLE_NAME", "CMYK_C") and table.rows[0][1] == "Lake green"
     assert "sRGB to Tern News 45: ΔE00 mean" in run(*through)
-    judged = json.loads(run("roundtrip", news, "--through", silk, "--grid", 3, "--json"))
+    report = tmp_path / "proof.html"
+    judged = json.loads(run("roundtrip", news, "--through", silk, "--grid", 3, "--report", report, "--json"))
     assert judged["colors"] == 81 and judged["mean ΔE00"] < 2 and "solid K" in judged
+    assert "Tern News 45, proofed by Halden Silk 150" in report.read_text()
+    own = tmp_path / "own.json"
+    own.write_text('{"mean": 0.01}')
+    assert "Not within" in run("roundtrip", news, "--through", silk, "--grid", 3, "--tolerances", own, ends=1)
+    own.write_text('{"means": 2}')
+    with pytest.raises(RecipeError, match="The tolerances cannot be read: nothing is called 'means'"):
+        run("roundtrip", news, "--through", silk, "--tolerances", own)
     said = run("link", "--through", f"sRGB,{silk}:relative+bpc", "--out", tmp_path / "link.icc", "--points", 17)
     assert "17 points a channel; against the route ΔE00 mean" in said
     assert "Look of Tern News 45" in run(

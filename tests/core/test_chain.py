@@ -220,7 +220,7 @@ def test_recipes_come_back_from_json_and_names_are_safe(intent, total, amount, c
         ({"version": 7}, "version 7"),
         ({"aim": {"intent": "vivid"}}, "aim › intent"),
         ({"ink": {"limits": {"total_percent": 20}}}, "50 to 800"),
-        ({"ink": {"colour": 1}}, "nothing is called 'ink › colour'"),
+        ({"ink": {"colour": 1}}, "nothing is called 'colour' in ink"),
         ({"deliver": {"name_rule": "{artwork} {customer}"}}, "customer"),
         ({"deliver": {"depth": 12}}, "deliver › depth"),
         ({"ink": {"method": "as-profiled", "without": ["K"]}}, "Choose rebuilt"),

@@ -618,7 +618,7 @@ def test_a_policy_is_read_strictly_said_in_words_and_kept_with_its_profiles():
         ({"fold": 1}, "nothing is called 'fold'"),
         (
             {"rows": [{"catches": {"space": ["RGB"]}, "does": {"kind": "leave"}}, *plain["rows"]]},
-            "row 1 › catches › space",
+            "nothing is called 'space' in rows › 1 › catches",
         ),
         (
             {"rows": [{"catches": {"objects": ["hat"]}, "does": {"kind": "leave"}}, *plain["rows"]]},

@@ -8,6 +8,7 @@ import pytest
 
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.colorimetry.lab import lab_to_xyz
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM
 from plinto_core.errors import IccError, PipelineError
 from plinto_core.icc import cmm
@@ -15,6 +16,7 @@ from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text, Xyz
+from plinto_core.measurement.measurements import Measurements
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AdjustStation, InkStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
@@ -23,7 +25,8 @@ from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.route.color_list import ColorList, grid_of, read_list
 from plinto_core.route.list_out import written_list
-from plinto_core.route.proofing import judged
+from plinto_core.route.proof_report import proof_html
+from plinto_core.route.proofing import ProofTolerances, judged, judged_by_measurement, proofed_colors
 from plinto_core.route.route import Waypoint, adjusted, apart, told, travel, waypoint_of
 from plinto_core.route.sampled import sampled, sampled_at
 from plinto_core.route.separated import OwnSeparation
@@ -150,9 +153,55 @@ def test_what_does_not_fit_is_refused_with_the_way_out():
 def test_a_proofing_printer_is_judged_by_the_press_that_it_stands_for():
     """Newsprint is proofed by a good offset press within its gamut; the other way round much is out of reach."""
     news, silk = profile_of("tern-news-45"), profile_of("halden-silk-150")
-    good, bad = (judged(one, other, grid_of(("C", "M", "Y", "K"), 4)) for one, other in ((news, silk), (silk, news)))
-    assert good["colors"] == 256 and good["mean ΔE00"] < 1.5 and good["paper"] < 1
-    assert bad["mean ΔE00"] > 5 and bad["solid C"] > 5 and bad["worst"][0]["ΔE00"] == bad["largest"]
+    grid = grid_of(("C", "M", "Y", "K"), 9)
+    good, bad = (judged(one, other, grid) for one, other in ((news, silk), (silk, news)))
+    assert good.colors == 6561 and good.mean < 1.5 and good.apart["paper"] < 1
+    assert bad.mean > 5 and bad.apart["solid C"] > 5 and bad.worst[0].delta_e == bad.largest
+    assert good.held is True and good.verdict == "Within the tolerances."
+    broken = {check.tolerance for check in bad.checks if check.held is False}
+    assert {"paper", "solids", "mean", "p95"} <= broken and bad.held is False and "paper" in bad.verdict
+    # Tighter ones of a house; what no color tells of is not called held.
+    tight = judged(news, silk, grid, ProofTolerances(mean=0.01))
+    assert [check.tolerance for check in tight.checks if not check.held] == ["mean"]
+    assert judged(news, silk, grid_of(("C", "M", "Y", "K"), 2)).held is None, "no grays among solids"
+
+
+def test_each_requirement_of_a_proof_is_of_its_own_colors(condition):
+    """A measured proof, off by known amounts: paper, a solid's hue, grays, each told by its own figure alone."""
+    press = condition("halden-silk-150")
+    device = np.vstack([np.zeros((1, 4)), np.eye(4), [[0.5, 0.38, 0.38, 0]], np.random.default_rng(3).random((60, 4))])
+    lab = cmm.to_lab(press.profile, device, "absolute")
+
+    def proof(row, shift):
+        moved = lab.copy()
+        moved[row] += shift
+        return judged_by_measurement(press.profile, Measurements(("C", "M", "Y", "K"), device, lab_to_xyz(moved), None))
+
+    def figures(found):
+        return {check.tolerance: check.figure for check in found.checks}
+
+    right = proof(0, (0, 0, 0))
+    assert right.held is True and max(figures(right).values()) < 1e-3
+    # Paper four L* darker: ΔE00 after CIE 142 with S_L at that lightness.
+    off = figures(proof(0, (-4, 0, 0)))
+    assert off["paper"] > 2 and off["solids"] < 1e-3 and off["grays_largest"] < 1e-3
+    # Magenta turned by six degrees: ΔH* = 2 C* sin 3°, and no lightness.
+    chroma, angle = np.hypot(*lab[2, 1:]), np.radians(6)
+    turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+    off = figures(proof(2, (0, *(turn @ lab[2, 1:] - lab[2, 1:]))))
+    assert abs(off["solids_hue"] - 2 * chroma * np.sin(angle / 2)) < 0.01 and off["paper"] < 1e-3
+    # Black's hue is nobody's: the standard asks it of C, M and Y.
+    off = figures(proof(4, (0, 3, 0)))
+    assert off["solids_hue"] < 1e-3 and off["solids"] > 2
+    off = figures(proof(5, (9, 3, 4)))
+    assert abs(off["grays_largest"] - 5) < 1e-3, "ΔCh has no lightness in it"
+
+
+def test_a_judged_proof_is_a_page_to_print():
+    news, silk = profile_of("tern-news-45"), profile_of("halden-silk-150")
+    page = proof_html(judged(silk, news, proofed_colors(silk, 3)), "2026-11-27")
+    assert "Halden Silk 150, proofed by Tern News 45" in page and "broken" in page and "2026-11-27" in page
+    assert "http" not in page and "cannot be told" in page
 
 
 def test_a_route_is_written_as_a_link_and_as_a_look_and_read_by_other_hands():

@@ -10,15 +10,13 @@ Paths stand from the plan's own folder; `*` and `?` in the last part of a path m
 
 import json
 from dataclasses import dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any
-
-from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.cli.settings import recipe_of
 from plinto_core.cli.works import DocumentWork, PictureWork, Work
 from plinto_core.errors import RecipeError
+from plinto_core.plain import read_plain
 
 
 @dataclass(frozen=True)
@@ -55,38 +53,13 @@ class BatchPlan:
     jobs: tuple[BatchJob, ...]
 
 
-@cache
-def _reader() -> TypeAdapter[BatchPlan]:
-    return TypeAdapter(BatchPlan)
-
-
 def read_plan(path: Path) -> BatchPlan:
     """Read a plan's file. Raises `RecipeError` that names the place and what fits there."""
     try:
         plain = json.loads(path.read_bytes())
     except (ValueError, RecursionError) as error:
         raise RecipeError(f"'{path.name}' is no JSON, so no batch plan ({error}).") from error
-    _check_words(path, plain)
-    try:
-        return _reader().validate_python(plain)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"]) or "its beginning"
-        raise RecipeError(f"The batch plan '{path.name}' cannot be read at {where}: {first['msg']}.") from error
-
-
-def _check_words(path: Path, plain: Any) -> None:
-    known = {"batch", "out", "jobs"}, {"files", "conditions", "recipe", "policy", "rule", "total_ink"}
-    parts = [(plain, known[0])]
-    if isinstance(plain, dict) and isinstance(plain.get("jobs"), list):
-        parts += [(job, known[1]) for job in plain["jobs"]]
-    for part, words in parts:
-        strangers = sorted(set(part) - words) if isinstance(part, dict) else []
-        if strangers:
-            raise RecipeError(
-                f"The batch plan '{path.name}' cannot be read: nothing is called '{strangers[0]}'; "
-                f"here stand {', '.join(sorted(words))}."
-            )
+    return read_plain(BatchPlan, plain, f"The batch plan '{path.name}'", RecipeError)
 
 
 def works_of(path: Path, out: Path | None, given: dict[str, Any]) -> tuple[Path, list[Work]]:

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from plinto_core.cli.measuring import AS_JSON
-from plinto_core.cli.settings import FILE, OUT, read_json, read_profile, rounded, show, write_bytes
-from plinto_core.errors import PipelineError
+from plinto_core.cli.measuring import AS_JSON, measured
+from plinto_core.cli.settings import FILE, OUT, read_json, read_profile, rounded, show, write_bytes, write_text
+from plinto_core.errors import PipelineError, RecipeError
 from plinto_core.files import write_whole
 
 if TYPE_CHECKING:
@@ -22,6 +22,9 @@ if TYPE_CHECKING:
     from plinto_core.route.station import Station
     from plinto_core.route.written import TableForm, WrittenRoute
 
+
+#: What a judged proof tells of by row.
+_LISTED = ("requirements", "worst")
 
 INK = click.option(
     "--ink-of",
@@ -194,21 +197,51 @@ def write_route(out: Path, made: "WrittenRoute") -> None:
 
 @click.command()
 @click.argument("press", type=FILE)
-@click.option("--through", required=True, type=FILE, help="ICC output profile of the proofing printer.")
+@click.option("--through", type=FILE, help="ICC output profile of the proofing printer.")
+@click.option(
+    "--measured", "measured_file", type=FILE, help="A proof that was printed and measured instead (CGATS, CxF)."
+)
 @click.option("--list", "list_file", type=FILE, help="Press values to look at. Default: a grid.")
 @click.option("--grid", type=click.IntRange(2, 30), default=9, help="Steps a channel of the grid. Default: 9.")
+@click.option(
+    "--tolerances", type=FILE, help="What may be off (JSON). Default: as ISO 12647-7:2016, clause 4, has it."
+)
+@click.option("--report", type=OUT, help="Page of HTML to write, to be printed.")
 @AS_JSON
-def roundtrip(press: Path, through: Path, list_file: Path | None, grid: int, as_json: bool) -> None:
-    """Judge a proofing system: the colors of PRESS, ICC-absolute, through the proofing printer's profile and back."""
-    from plinto_core.route.color_list import grid_of, read_list
-    from plinto_core.route.proofing import judged
+def roundtrip(
+    press: Path, through: Path | None, measured_file: Path | None, list_file: Path | None, grid: int,
+    tolerances: Path | None, report: Path | None, as_json: bool,
+) -> None:  # fmt: skip
+    """Judge a proofing system: the colors of PRESS, ICC-absolute, against their proof; exit code 1 out of tolerance."""
+    from datetime import UTC, datetime
 
-    profile, proofer = read_profile(press), read_profile(through)
-    from plinto_core.pipeline.space import space_of
+    from plinto_core.plain import read_plain
+    from plinto_core.route.color_list import read_list
+    from plinto_core.route.proof_report import proof_html, proof_plain
+    from plinto_core.route.proofing import ProofTolerances, judged, judged_by_measurement, proofed_colors
 
-    channels = space_of(profile).channels
-    colors = read_list(list_file.read_bytes(), list_file.name) if list_file else grid_of(channels, grid)
-    show(judged(profile, proofer, colors), as_json)
+    if (through is None) == (measured_file is None):
+        raise PipelineError("A proof is told of by --through PROFILE or by --measured FILE: give one of them.")
+    given = read_json(tolerances, "an object of tolerances") if tolerances else {}
+    allowed = read_plain(ProofTolerances, given, "The tolerances", RecipeError)
+    profile = read_profile(press)
+    if measured_file is not None:
+        found = judged_by_measurement(profile, measured(measured_file)[0], allowed)
+    elif through is not None:
+        colors = read_list(list_file.read_bytes(), list_file.name) if list_file else proofed_colors(profile, grid)
+        found = judged(profile, read_profile(through), colors, allowed)
+    if report:
+        text = proof_html(found, f"{datetime.now(UTC):%Y-%m-%d}")
+        write_whole(report, lambda part: write_text(part, text))
+    plain = proof_plain(found)
+    show(plain if as_json else {key: value for key, value in plain.items() if key not in _LISTED}, as_json)
+    if not as_json:
+        for each in plain["requirements"]:
+            figure = "    " if each["figure"] is None else f"{each['figure']:.2f}"
+            held = {True: "held", False: "BROKEN", None: "cannot be told"}[each["held"]]
+            click.echo(f"{each['what']:<32} {figure:>6} {each['unit']:<6} {each['allowed']:g} allowed  {held}")
+    if found.held is False:
+        raise SystemExit(1)
 
 
 @click.group()

@@ -2,13 +2,11 @@
 
 import json
 from dataclasses import asdict, dataclass
-from functools import cache
 from typing import Any, Literal
 
-from pydantic import TypeAdapter, ValidationError
-
 from plinto_core.computed_once import computed_once
-from plinto_core.errors import PlintoError, PolicyError
+from plinto_core.errors import PolicyError
+from plinto_core.plain import read_plain
 from plinto_core.policy.kinds import Catches, Found
 from plinto_core.policy.spots import NO_SPOTS, Spot, check_spots, spot_key
 from plinto_core.recipe import Intent, canonical_digest
@@ -159,11 +157,6 @@ class Decision:
     intent: str = ""
 
 
-@cache
-def _reader() -> TypeAdapter[Policy]:
-    return TypeAdapter(Policy)
-
-
 def policy_from_json(plain: object) -> Policy:
     """Read a policy. Raises `PolicyError` that says where it cannot be read, and what is wrong there."""
     if not isinstance(plain, dict) or "rows" not in plain:
@@ -172,23 +165,4 @@ def policy_from_json(plain: object) -> Policy:
         raise PolicyError(
             f"This policy is of version {plain['version']}; this Plinto reads version {POLICY_VERSION}."
         )
-    try:
-        policy = _reader().validate_python(plain)
-    except PlintoError:
-        raise
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part + 1 if isinstance(part, int) else part) for part in first["loc"])
-        raise PolicyError(f"The policy cannot be read at {where}: {first['msg']}.") from error
-    known = policy.to_json()
-    strangers = sorted(set(plain) - set(known))
-    for at, row in enumerate(plain["rows"]):
-        strangers += [f"row {at + 1} › {key}" for key in set(row) - {"catches", "does", "off"}]
-        strangers += [
-            f"row {at + 1} › {part} › {key}"
-            for part, kind in (("catches", Catches), ("does", type(policy.rows[at].does)))
-            for key in set(row.get(part, {})) - set(kind.__dataclass_fields__)
-        ]
-    if strangers:
-        raise PolicyError(f"The policy cannot be read: nothing is called '{strangers[0]}'.")
-    return policy
+    return read_plain(Policy, plain, "The policy", PolicyError)

@@ -2,13 +2,11 @@
 
 import json
 from dataclasses import asdict, dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any, Literal
 
-from pydantic import TypeAdapter, ValidationError
-
-from plinto_core.errors import PlintoError, PolicyError
+from plinto_core.errors import PolicyError
+from plinto_core.plain import read_plain
 
 
 @dataclass(frozen=True)
@@ -56,22 +54,6 @@ def read_rule(path: Path | None) -> DeliveryRule:
         raise PolicyError(f"'{path.name}' is no JSON, so no delivery rule ({error}).") from error
 
 
-@cache
-def _reader() -> TypeAdapter[DeliveryRule]:
-    return TypeAdapter(DeliveryRule)
-
-
 def rule_from_json(plain: object) -> DeliveryRule:
     """Read a delivery rule. Raises `PolicyError` that says what is wrong."""
-    try:
-        rule = _reader().validate_python(plain)
-    except PlintoError:
-        raise
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"]) or "its beginning"
-        raise PolicyError(f"The delivery rule cannot be read at {where}: {first['msg']}.") from error
-    strangers = sorted(set(plain) - set(rule.to_json())) if isinstance(plain, dict) else []
-    if strangers:
-        raise PolicyError(f"The delivery rule cannot be read: nothing is called '{strangers[0]}'.")
-    return rule
+    return read_plain(DeliveryRule, plain, "The delivery rule", PolicyError)

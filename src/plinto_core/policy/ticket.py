@@ -2,12 +2,10 @@
 
 import json
 from dataclasses import asdict, dataclass
-from functools import cache
 from typing import Any, Literal
 
-from pydantic import TypeAdapter, ValidationError
-
-from plinto_core.errors import PlintoError, PolicyError
+from plinto_core.errors import PolicyError
+from plinto_core.plain import read_plain
 from plinto_core.recipe import Intent
 
 Converter = Literal["application", "driver", "RIP"]
@@ -82,22 +80,6 @@ class Ticket:
         return plain
 
 
-@cache
-def _reader() -> TypeAdapter[Ticket]:
-    return TypeAdapter(Ticket)
-
-
 def ticket_from_json(plain: object) -> Ticket:
     """Read a ticket. Raises `PolicyError` that says what is wrong."""
-    try:
-        ticket = _reader().validate_python(plain)
-    except PlintoError:
-        raise
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"]) or "its beginning"
-        raise PolicyError(f"The ticket cannot be read at {where}: {first['msg']}.") from error
-    strangers = sorted(set(plain) - set(ticket.to_json())) if isinstance(plain, dict) else []
-    if strangers:
-        raise PolicyError(f"The ticket cannot be read: nothing is called '{strangers[0]}'.")
-    return ticket
+    return read_plain(Ticket, plain, "The ticket", PolicyError)

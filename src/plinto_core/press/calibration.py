@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.errors import CharacterizationError
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import Text
+from plinto_core.plain import read_plain
 
 Array = NDArray[np.float64]
 
@@ -90,12 +90,7 @@ class Calibration:
 
 def calibration_from_json(plain_values: object) -> Calibration:
     """Raises `CharacterizationError` saying where it cannot be read."""
-    try:
-        return TypeAdapter(Calibration).validate_python(plain_values)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(map(str, first["loc"])) or "the file"
-        raise CharacterizationError(f"The calibration cannot be read at {where}: {first['msg']}.") from error
+    return read_plain(Calibration, plain_values, "The calibration", CharacterizationError, strict=False)
 
 
 def calibration_of(profile: Profile) -> Calibration | None:

@@ -3,17 +3,16 @@
 import json
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, field
-from functools import cache
 from itertools import combinations, product
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import TypeAdapter, ValidationError
 from scipy.interpolate import PchipInterpolator
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import CharacterizationError
+from plinto_core.plain import read_plain
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
 from plinto_core.press.overprints import films_of
 
@@ -110,19 +109,9 @@ def guessed_model(letters: tuple[str, ...]) -> ForwardModel:
     return printed(letters, np.array(primaries), np.full((len(letters), 2), [_USUAL_GAIN / 100, 0.0]), 1.7)
 
 
-@cache
-def _reader() -> TypeAdapter[InkNumbers]:
-    return TypeAdapter(InkNumbers)
-
-
 def ink_numbers_from_json(plain: object) -> InkNumbers:
     """Read the numbers; `CharacterizationError` says what is wrong with them."""
-    try:
-        return _reader().validate_python(plain)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"]) or "the file"
-        raise CharacterizationError(f"The ink numbers cannot be read at {where}: {first['msg']}.") from error
+    return read_plain(InkNumbers, plain, "The ink numbers", CharacterizationError, strict=False)
 
 
 def ink_numbers_to_json(numbers: InkNumbers) -> dict[str, Any]:

@@ -7,7 +7,6 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.chain.stations import Source, Want, source_boundary
 from plinto_core.colorimetry.difference import delta_e_2000
@@ -18,6 +17,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants, Curve, CurveLut, Description, Numbers, TableLut, TagValue, Text, Xyz
 from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.inks.names import color_space_of
+from plinto_core.plain import read_plain
 from plinto_core.press.calibration import CALIBRATION_TAG, Calibration, calibration_tag
 from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
@@ -263,12 +263,7 @@ def settings_of(profile: Profile) -> dict[str, Any] | None:
 
 def build_settings_from_json(plain: object) -> BuildSettings:
     """Settings from plain values; `RecipeError` says what is wrong with them."""
-    try:
-        return TypeAdapter(BuildSettings).validate_python(plain)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(map(str, first["loc"])) or "the settings"
-        raise RecipeError(f"The profile's settings cannot be read at {where}: {first['msg']}.") from error
+    return read_plain(BuildSettings, plain, "The settings of the profile", RecipeError, strict=False)
 
 
 def black_by_total(

@@ -4,13 +4,11 @@ import hashlib
 import json
 import re
 from dataclasses import asdict, dataclass, field
-from functools import cache
 from typing import Any, Literal
-
-from pydantic import TypeAdapter, ValidationError
 
 from plinto_core.errors import RecipeError
 from plinto_core.files import safe_name
+from plinto_core.plain import read_plain
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.film import FilmSettings, ToneTable
@@ -204,11 +202,6 @@ def _as_floats(plain: object) -> object:
     return float(plain) if isinstance(plain, int) and not isinstance(plain, bool) else plain
 
 
-@cache
-def _reader() -> TypeAdapter[Recipe]:
-    return TypeAdapter(Recipe)
-
-
 def recipe_from_json(plain: object) -> Recipe:
     """Read a recipe; RecipeError says what is wrong with it, and where."""
     if not isinstance(plain, dict):
@@ -216,28 +209,4 @@ def recipe_from_json(plain: object) -> Recipe:
     version = plain.get("version", RECIPE_VERSION)
     if version not in _READABLE:
         raise RecipeError(f"This recipe is of version {version}; this Plinto reads up to version {RECIPE_VERSION}.")
-    try:
-        recipe = _reader().validate_python({**plain, "version": RECIPE_VERSION})
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(part) for part in first["loc"])
-        raise RecipeError(f"The recipe cannot be read at {where}: {first['msg']}.") from error
-    if unread := _unread(plain, recipe.to_json()):
-        raise RecipeError(f"The recipe cannot be read: nothing is called '{unread}'.")
-    return recipe
-
-
-def _unread(given: object, read: object, where: str = "") -> str:
-    """Where something was given that reading passed over; '' where nothing was."""
-    if isinstance(given, dict) and isinstance(read, dict):
-        for key, value in given.items():
-            place = f"{where} › {key}" if where else str(key)
-            if key not in read:
-                return place
-            if found := _unread(value, read[key], place):
-                return found
-    if isinstance(given, list | tuple) and isinstance(read, list):
-        for value, other in zip(given, read, strict=False):
-            if found := _unread(value, other, where):
-                return found
-    return ""
+    return read_plain(Recipe, {**plain, "version": RECIPE_VERSION}, "The recipe", RecipeError)

@@ -14,7 +14,7 @@ from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import PipelineError
 from plinto_core.pipeline.space import space_of
 from plinto_core.policy.spots import Spot
-from plinto_core.route import proofing, written
+from plinto_core.route import written
 from plinto_core.route.color_list import MOST_COLORS, grid_of
 from plinto_core.route.list_out import written_list
 from plinto_core.route.route import OUT
@@ -165,40 +165,6 @@ class WriteIn(Schema):
     points: int = Field(0, ge=0, le=100)
     version: Literal[2, 4] = 4
     bits: Literal[8, 16] = 16
-
-
-class ProofIn(Schema):
-    """A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks."""
-
-    press: str = Field(max_length=64)
-    printer: str = Field(max_length=64)
-    list_id: int | None = None
-    side: int = Field(9, ge=2, le=20)
-
-
-class Colored(Schema):
-    """One of the largest errors of a proof."""
-
-    color: str
-    delta_e: float
-    values: list[float]
-    press_lab: list[float]
-    proof_lab: list[float]
-
-
-class ProofOut(Schema):
-    """ΔE00 from the press's colors to their proof; `apart` are paper and solids by themselves."""
-
-    press: str
-    printer: str
-    colors: int
-    mean: float
-    p95: float
-    p99: float
-    largest: float
-    over_three_percent: float
-    apart: dict[str, float]
-    worst: list[Colored]
 
 
 @router.get("/lists", response=list[ListOut])
@@ -359,32 +325,6 @@ def write(request: HttpRequest, given: WriteIn) -> HttpResponse:
     answer = _download(made.profile.raw, f"{given.name or made.profile.name}.icc")
     answer["X-Plinto-Fit"] = f"mean {made.mean:.2f}, 99 % {made.p99:.2f}, largest {made.largest:.2f}"
     return answer
-
-
-@router.post("/proof", response=ProofOut)
-def proof(request: HttpRequest, given: ProofIn) -> ProofOut:
-    """A proofing system judged, ICC-absolute: the press's colors against what the printer makes of them."""
-    press, printer = house.profile_by_choice(given.press), house.profile_by_choice(given.printer)
-    if given.list_id is None:
-        channels = space_of(press).channels
-        # No more colors than a list has, with as many steps as that leaves.
-        side = min(given.side, int(MOST_COLORS ** (1 / len(channels)) + 1e-9))
-        colors = grid_of(channels, side)
-    else:
-        colors = lists.colors_of(lists.by_id(given.list_id))
-    told = proofing.judged(press, printer, colors)
-    return ProofOut(
-        press=told["press"], printer=told["proofing printer"], colors=told["colors"], mean=told["mean ΔE00"],
-        p95=told["95 %"], p99=told["99 %"], largest=told["largest"], over_three_percent=told["share above ΔE00 3, %"],
-        apart={name: value for name, value in told.items() if name == "paper" or name.startswith("solid ")},
-        worst=[
-            Colored(
-                color=each["color"], delta_e=each["ΔE00"], values=each["values"], press_lab=each["press Lab"],
-                proof_lab=each["proof Lab"],
-            )
-            for each in told["worst"]
-        ],
-    )  # fmt: skip
 
 
 def _route(found: Route, version: int) -> RouteOut:

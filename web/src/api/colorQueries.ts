@@ -10,6 +10,7 @@ export type Travelled = Schemas["TravelOut"];
 export type ColorRow = Schemas["RowOut"];
 export type Between = Schemas["Between"];
 export type ProofWish = Schemas["ProofIn"];
+export type Proof = Schemas["ProofOut"];
 
 /** Which rows of a list along a route, and between which columns ΔE00 is told. */
 export interface Wish {
@@ -154,8 +155,15 @@ export function useRouteActions() {
       return response.headers.get("X-Plinto-Fit") ?? "";
     },
   });
-  const proof = useMutation({
-    mutationFn: (body: ProofWish) => taken(api.POST("/api/colors/proof", { body })),
+  return { keep, remove, write };
+}
+
+/** A proofing system judged; nothing while none is asked for. What was found stays while it is judged by other tolerances. */
+export function useProof(wish: ProofWish | undefined) {
+  return useQuery({
+    queryKey: ["proof", wish],
+    queryFn: () => taken(api.POST("/api/colors/proof", { body: wish as ProofWish })),
+    enabled: wish !== undefined,
+    placeholderData: keepPreviousData,
   });
-  return { keep, remove, write, proof };
 }

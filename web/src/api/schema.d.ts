@@ -2119,26 +2119,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/colors/proof": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Proof
-         * @description A proofing system judged, ICC-absolute: the press's colors against what the printer makes of them.
-         */
-        post: operations["plinto_server_colors_api_proof"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/colors/routes": {
         parameters: {
             query?: never;
@@ -2182,6 +2162,46 @@ export interface paths {
          * @description Remove a route.
          */
         delete: operations["plinto_server_colors_api_remove_route"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Proof
+         * @description A proofing system judged, ICC-absolute: the press's colors against what the printer makes of them.
+         */
+        post: operations["plinto_server_colors_proofing_api_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colors/proof/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The same as a page of HTML, to be printed.
+         */
+        get: operations["plinto_server_colors_proofing_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -6073,67 +6093,6 @@ export interface components {
             bits: 8 | 16;
         };
         /**
-         * Colored
-         * @description One of the largest errors of a proof.
-         */
-        Colored: {
-            /** Color */
-            color: string;
-            /** Delta E */
-            delta_e: number;
-            /** Values */
-            values: number[];
-            /** Press Lab */
-            press_lab: number[];
-            /** Proof Lab */
-            proof_lab: number[];
-        };
-        /**
-         * ProofOut
-         * @description ΔE00 from the press's colors to their proof; `apart` are paper and solids by themselves.
-         */
-        ProofOut: {
-            /** Press */
-            press: string;
-            /** Printer */
-            printer: string;
-            /** Colors */
-            colors: number;
-            /** Mean */
-            mean: number;
-            /** P95 */
-            p95: number;
-            /** P99 */
-            p99: number;
-            /** Largest */
-            largest: number;
-            /** Over Three Percent */
-            over_three_percent: number;
-            /** Apart */
-            apart: {
-                [key: string]: number;
-            };
-            /** Worst */
-            worst: components["schemas"]["Colored"][];
-        };
-        /**
-         * ProofIn
-         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks.
-         */
-        ProofIn: {
-            /** Press */
-            press: string;
-            /** Printer */
-            printer: string;
-            /** List Id */
-            list_id?: number | null;
-            /**
-             * Side
-             * @default 9
-             */
-            side: number;
-        };
-        /**
          * RouteOut
          * @description A kept route.
          */
@@ -6161,6 +6120,129 @@ export interface components {
              * @default 0
              */
             version: number;
+        };
+        /**
+         * CheckOut
+         * @description A requirement, by the name of its tolerance: what was found of how many colors, None where none tells of it.
+         */
+        CheckOut: {
+            /** Tolerance */
+            tolerance: string;
+            /** What */
+            what: string;
+            /** Unit */
+            unit: string;
+            /** Figure */
+            figure: number | null;
+            /** Allowed */
+            allowed: number;
+            /** Colors */
+            colors: number;
+            /** Held */
+            held: boolean | null;
+        };
+        /**
+         * OffOut
+         * @description One of the largest errors of a proof.
+         */
+        OffOut: {
+            /** Color */
+            color: string;
+            /** Delta E */
+            delta_e: number;
+            /** Values */
+            values: number[];
+            /** Press Lab */
+            press_lab: number[];
+            /** Proof Lab */
+            proof_lab: number[];
+        };
+        /**
+         * ProofOut
+         * @description ΔE00 from the press's colors to their proof, with a verdict; `apart` are paper and solids by themselves.
+         */
+        ProofOut: {
+            /** Press */
+            press: string;
+            /** Proofer */
+            proofer: string;
+            /** Colors */
+            colors: number;
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** P99 */
+            p99: number;
+            /** Largest */
+            largest: number;
+            /** Over Three Percent */
+            over_three_percent: number;
+            /** Apart */
+            apart: {
+                [key: string]: number;
+            };
+            /** Held */
+            held: boolean | null;
+            /** Verdict */
+            verdict: string;
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+            /** Worst */
+            worst: components["schemas"]["OffOut"][];
+        };
+        /**
+         * ProofIn
+         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks; and
+         *     what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays.
+         */
+        ProofIn: {
+            /** Press */
+            press: string;
+            /** Printer */
+            printer: string;
+            /** List Id */
+            list_id?: number | null;
+            /**
+             * Side
+             * @default 9
+             */
+            side: number;
+            /**
+             * Paper
+             * @default 3
+             */
+            paper: number;
+            /**
+             * Solids
+             * @default 3
+             */
+            solids: number;
+            /**
+             * Solids Hue
+             * @default 2.5
+             */
+            solids_hue: number;
+            /**
+             * Grays Mean
+             * @default 2
+             */
+            grays_mean: number;
+            /**
+             * Grays Largest
+             * @default 3.5
+             */
+            grays_largest: number;
+            /**
+             * Mean
+             * @default 2.5
+             */
+            mean: number;
+            /**
+             * P95
+             * @default 5
+             */
+            p95: number;
         };
         /**
          * HouseRules
@@ -10092,30 +10174,6 @@ export interface operations {
             };
         };
     };
-    plinto_server_colors_api_proof: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ProofIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProofOut"];
-                };
-            };
-        };
-    };
     plinto_server_colors_api_all_routes: {
         parameters: {
             query?: never;
@@ -10199,6 +10257,60 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plinto_server_colors_proofing_api_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofOut"];
+                };
+            };
+        };
+    };
+    plinto_server_colors_proofing_api_report: {
+        parameters: {
+            query: {
+                press: string;
+                printer: string;
+                list_id?: number | null;
+                side?: number;
+                paper?: number;
+                solids?: number;
+                solids_hue?: number;
+                grays_mean?: number;
+                grays_largest?: number;
+                mean?: number;
+                p95?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
