@@ -169,13 +169,17 @@ def test_a_proofing_printer_is_judged_by_the_press_that_it_stands_for():
 def test_each_requirement_of_a_proof_is_of_its_own_colors(condition):
     """A measured proof, off by known amounts: paper, a solid's hue, grays, each told by its own figure alone."""
     press = condition("halden-silk-150")
-    device = np.vstack([np.zeros((1, 4)), np.eye(4), [[0.5, 0.38, 0.38, 0]], np.random.default_rng(3).random((60, 4))])
+    device = np.vstack(
+        [np.zeros((1, 4)), np.eye(4), [[0.5, 0.38, 0.38, 0]], np.random.default_rng(3).random((60, 4))]
+    )
     lab = cmm.to_lab(press.profile, device, "absolute")
 
     def proof(row, shift):
         moved = lab.copy()
         moved[row] += shift
-        return judged_by_measurement(press.profile, Measurements(("C", "M", "Y", "K"), device, lab_to_xyz(moved), None))
+        return judged_by_measurement(
+            press.profile, Measurements(("C", "M", "Y", "K"), device, lab_to_xyz(moved), None)
+        )
 
     def figures(found):
         return {check.tolerance: check.figure for check in found.checks}

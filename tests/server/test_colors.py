@@ -165,7 +165,9 @@ def test_routes_are_kept_with_a_history_hold_their_profiles_and_are_written(clie
     )
     assert parse(look.content).header.profile_class == "abst" and look.content[8] == 2 and b"mft1" in look.content
     judged = client.post("/api/colors/proof", {"press": press, "printer": press, "side": 5}, JSON).json()
-    assert judged["colors"] == 625 and judged["mean"] < 2 and "paper" in judged["apart"] and judged["held"] is not False
+    assert (
+        judged["colors"] == 625 and judged["mean"] < 2 and "paper" in judged["apart"] and judged["held"] is not False
+    )
     tight = {"press": press, "printer": press, "side": 5, "mean": 0.0001}
     judged = client.post("/api/colors/proof", tight, JSON).json()
     assert judged["held"] is False and "all colors, mean" in judged["verdict"]
