@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Proof, type ProofWish, type Step, useProof } from "../../api/colorQueries";
 import { fixed, lab, percent } from "../../shared/figures";
+import "./ProofingSystem.css";
 
 type Tolerance = "paper" | "solids" | "solids_hue" | "grays_mean" | "grays_largest" | "mean" | "p95";
 
