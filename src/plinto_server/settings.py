@@ -84,6 +84,9 @@ TEMPLATES = [
 ]
 #: For a house on several machines, see `machines.py`.
 QUEUE_ON_REDIS = bool(os.environ.get("PLINTO_QUEUE"))
+#: Larger pictures are made in pieces of about so many megapixels by all workers; 0: each by one. One machine's worker uses
+#: all its cores for a picture already.
+PIECE_MEGAPIXELS = float(os.environ.get("PLINTO_PIECE_MEGAPIXELS") or (25 if QUEUE_ON_REDIS else 0))
 DATABASES = {"default": machines.database(os.environ.get("PLINTO_DATABASE", ""), DATA_DIR)}
 _tasks, RQ_QUEUES = machines.queue(os.environ.get("PLINTO_QUEUE", ""))
 TASKS = {"default": _tasks}

@@ -1,21 +1,25 @@
 """The file: its ink, its proof, its reproduction, and nothing left behind when it fails."""
 
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
 import tifffile
 
 from plinto_core.chain.compiled import compile_recipe
+from plinto_core.deliver.pieces import joined, pieces_of, write_piece
 from plinto_core.deliver.run_sheet import run_sheet
 from plinto_core.deliver.separate import separate
-from plinto_core.errors import ArtworkError, Cancelled
+from plinto_core.errors import ArtworkError, Cancelled, DeliveryError
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.raster.opened import open_artwork
-from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
+from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, InkStation, Recipe
+from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.recipe.region import Region
 from plinto_core.screen.proof import View, display_nodes, show_inks
 from tests.conftest import profile_of
 
@@ -109,3 +113,40 @@ def test_a_full_disk_leaves_nothing(condition, photo_tiff, tmp_path, monkeypatch
     with pytest.raises(OSError, match="No space left"):
         separate(artwork, chain, tmp_path / "a.tif")
     assert [path.name for path in tmp_path.iterdir()] == ["photo.tif"]
+
+
+@pytest.mark.parametrize(("depth", "compression"), [(8, "lzw"), (16, "deflate")])
+def test_pieces_made_apart_are_joined_to_the_bytes_that_one_makes(condition, tmp_path, depth, compression):
+    """With a soft region across the cuts, so that a piece has to know where in the picture it lies."""
+    picture = tmp_path / "large.tif"
+    ramp = np.linspace(0, 255, 900 * 1000 * 3).reshape(1000, 900, 3) + np.random.default_rng(5).normal(
+        0, 20, (1000, 900, 3)
+    )
+    tifffile.imwrite(
+        picture, np.clip(ramp, 0, 255).astype(np.uint8), photometric="rgb", iccprofile=rgb_profile("sRGB").raw
+    )
+    soft = Region("soft", ((0.1, 0.1), (0.9, 0.2), (0.4, 0.9)), 0.3, adjustment=Adjustment(chroma_percent=30))
+    recipe = Recipe(adjust=AdjustStation(regions=(soft,)), ink=INK, deliver=DeliverStation(depth, compression))
+    artwork = open_artwork(picture)
+    chain = compile_recipe(recipe, condition("cotton-54t"), artwork.profile)
+    alone = separate(artwork, chain, tmp_path / "alone.tif")
+    pieces = pieces_of(artwork, chain, 0.25)
+    assert len(pieces) >= 3 and pieces[0].first == 0 and pieces[-1].last == 1000
+    assert pieces_of(artwork, chain, 5) == ()
+    made = [tmp_path / f"{piece.first}.zip" for piece in pieces]
+    for piece, path in zip(reversed(pieces), reversed(made), strict=True):
+        write_piece(artwork, compile_recipe(recipe, condition("cotton-54t"), artwork.profile), piece, path)
+    together = joined(artwork, chain, made, tmp_path / "together.tif")
+    assert together == alone and (tmp_path / "together.tif").read_bytes() == (tmp_path / "alone.tif").read_bytes()
+    # A piece that is missing, doubled, or of another recipe is no picture; nothing is left of the try.
+    for wrong in (made[1:], made[:-1], [made[0], *made], made[::-1]):
+        with pytest.raises(DeliveryError, match="not all of its rows"):
+            joined(artwork, chain, wrong, tmp_path / "wrong.tif")
+    other = compile_recipe(replace(recipe, adjust=AdjustStation()), condition("cotton-54t"), artwork.profile)
+    with pytest.raises(DeliveryError, match="another version of Plinto or for another recipe"):
+        joined(artwork, other, made, tmp_path / "wrong.tif")
+    assert not list(tmp_path.glob("*wrong*"))
+    films = compile_recipe(
+        replace(recipe, deliver=DeliverStation(format="films")), condition("cotton-54t"), artwork.profile
+    )
+    assert pieces_of(artwork, films, 0.25) == ()

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.deliver.pdf_out import POINTS_PER_MM, Page, picture_of, write_pdf
-from plinto_core.deliver.tiff_out import RGB, write_ink_tiff
+from plinto_core.deliver.tiff_out import RGB, encoded_strips, write_ink_tiff
 from plinto_core.inks.drive import driven_by_rgb, turned_codes
 from plinto_core.inks.names import name_of
 from plinto_core.press.model import ForwardModel
@@ -86,4 +86,7 @@ def write_chart_tiff(path: Path, layout: Array, inks: tuple[str, ...]) -> None:
     rgb = driven_by_rgb(inks)
     codes, names = (turned_codes(codes), RGB) if rgb else (codes, tuple(map(name_of, inks)))
     size = codes.shape[1], codes.shape[0]
-    write_ink_tiff(path, iter([codes]), size, np.dtype(np.uint8), names, "lzw", _PPI, None)
+    write_ink_tiff(
+        path, encoded_strips(iter([codes]), size, np.dtype(np.uint8), len(names), "lzw"), size, np.dtype(np.uint8), names,
+        "lzw", _PPI, None,
+    )  # fmt: skip

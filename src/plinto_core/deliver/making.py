@@ -25,20 +25,25 @@ _SMALL_PIXELS = 40_000_000
 
 
 class Work:
-    """The artwork on its way: bands of codes with their places, progress, cancelling."""
+    """The artwork on its way: bands of codes with their places, progress, cancelling; `rows` are those from the first to
+    before the last, all of them where none are named."""
 
     def __init__(
-        self, artwork: Artwork, progress: Callable[[float], None], cancelled: Callable[[], bool], share: float
-    ) -> None:
+        self, artwork: Artwork, progress: Callable[[float], None], cancelled: Callable[[], bool], share: float,
+        rows: tuple[int, int] | None = None,
+    ) -> None:  # fmt: skip
         self.artwork, self._progress, self._cancelled, self._share = artwork, progress, cancelled, share
+        self.first, self.last = rows or (0, artwork.height)
 
     def bands(self) -> Iterator[tuple[Codes, Places]]:
-        done = 0
-        for band in self.artwork.bands():
-            self.stop_if_asked(f"after {done} of {self.artwork.height} rows")
+        done = self.first
+        # A file is read to its end, which tells whether it is whole.
+        whole = (self.first, self.last) == (0, self.artwork.height)
+        for band in self.artwork.bands() if whole else self.artwork.rows(self.first, self.last):
+            self.stop_if_asked(f"after {done - self.first} of {self.last - self.first} rows")
             yield band, Places.rows(done, len(band), self.artwork.width, self.artwork.height)
             done += len(band)
-            self._progress(self._share * done / self.artwork.height)
+            self._progress(self._share * (done - self.first) / (self.last - self.first))
         self.stop_if_asked("after its last row")
 
     def stop_if_asked(self, where: str) -> None:
@@ -64,7 +69,8 @@ class Making:
         self.margin_percent = 0.0
         #: Of the rows of each film, as they went to the file.
         self.film_digests: list[bytes] = []
-        self._held = 0
+        #: Pixels that a calibration brought over the limit.
+        self.held = 0
         self.meter = CoverageMeter(len(self.inks), self.deliver.ink_depth)
         self.rgb = driven_by_rgb(self.inks)
         # A small picture touches few of the link's nodes, and each is the same whether all are computed or not.
@@ -73,7 +79,7 @@ class Making:
     @property
     def held_share(self) -> float:
         """Share (0…1) of pixels that a calibration brought over the limit."""
-        return self._held / (self.artwork.width * self.artwork.height)
+        return self.held / (self.artwork.width * self.artwork.height)
 
     def bands(self) -> Iterator[Codes]:
         """Codes (rows, width, inks) as they are written; within the limits whatever comes after the separation."""
@@ -87,7 +93,7 @@ class Making:
             if behind is not None:
                 printed = np.asarray(behind.apply_codes(codes), codes.dtype)
                 codes = held_within(printed, self.limits)
-                self._held += int((codes != printed).any(axis=-1).sum())
+                self.held += int((codes != printed).any(axis=-1).sum())
             yield codes
 
     def written(self) -> Iterator[Codes]:

@@ -49,12 +49,16 @@ def separate(
     check_delivery(chain)
     format_ = format_of(chain.recipe.deliver.format)
     made = Making(artwork, chain, Work(artwork, progress, cancelled, format_.SHARE))
+    return whole_and_measured(made, out, lambda part: format_.write(part, made))
 
+
+def whole_and_measured(made: Making, out: Path, write: Callable[[Path], None]) -> Outcome:
+    """Let `write` write the file that is `made` to `out`, whole or not at all, and measure what was written."""
     digest = ""
 
     def write_and_measure(part: Path) -> None:
         nonlocal digest
-        format_.write(part, made)
+        write(part)
         # Both read the whole file: beside each other they wait for the disk and the cores but once.
         with ThreadPoolExecutor(1) as beside:
             digested = beside.submit(file_digest, part)
@@ -62,12 +66,12 @@ def separate(
             digest = digested.result()
 
     write_whole(out, write_and_measure)
-    meter = made.meter
+    meter, width = made.meter, made.artwork.width
     return Outcome(
         digest,
         out.stat().st_size,
         meter.largest_percent,
-        (meter.largest_at % artwork.width, meter.largest_at // artwork.width),
+        (meter.largest_at % width, meter.largest_at // width),
         meter.mean_percent,
         made.inks,
         made.margin_percent,

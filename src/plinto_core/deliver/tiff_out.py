@@ -22,13 +22,27 @@ _STRIP_BYTES = 1 << 20
 _ENCODERS = 2
 
 
+def strip_rows(size: tuple[int, int], kind: np.dtype[Any], inks: int) -> int:
+    """Rows of a strip in a TIFF of `size` (width, height)."""
+    width, height = size
+    return max(1, min(height, _STRIP_BYTES // (width * inks * kind.itemsize)))
+
+
+def encoded_strips(
+    bands: Iterator[Codes], size: tuple[int, int], kind: np.dtype[Any], inks: int, compression: str
+) -> Iterator[bytes]:
+    """Bands of codes (rows, width, inks) of `kind`, beginning with a strip, as the strips that stand in the file; each is
+    encoded by itself, whatever stands before it."""
+    return _encoded(in_strips(bands, strip_rows(size, kind, inks)), compression)
+
+
 def write_ink_tiff(
-    path: Path, bands: Iterator[Codes], size: tuple[int, int], kind: np.dtype[Any], inks: tuple[str, ...],
+    path: Path, strips: Iterator[bytes], size: tuple[int, int], kind: np.dtype[Any], inks: tuple[str, ...],
     compression: str, ppi: float, profile: bytes | None,
 ) -> None:  # fmt: skip
-    """Bands of codes (rows, width, inks) of `kind` to a TIFF of `size` (width, height); `inks` by their names, or `RGB`."""
+    """`encoded_strips` of codes of `kind` to a TIFF of `size` (width, height); `inks` by their names, or `RGB`."""
     width, height = size
-    rows = max(1, min(height, _STRIP_BYTES // (width * len(inks) * kind.itemsize)))
+    rows = strip_rows(size, kind, len(inks))
     # InkSet 1 is CMYK; other sets name their inks.
     cmyk, rgb = inks == CMYK, inks == RGB
     extra: list[tuple[int, int, int, Any, bool]] = [] if rgb else [(332, 3, 1, 1 if cmyk else 2, True)]
@@ -37,7 +51,7 @@ def write_ink_tiff(
         extra += [(333, 2, len(names), names, True), (334, 3, 1, len(inks), True)]
     with tifffile.TiffWriter(path, bigtiff=width * height * len(inks) * kind.itemsize > 3.9e9) as tiff:
         tiff.write(
-            _encoded(in_strips(bands, rows), compression),
+            strips,
             shape=(height, width) if len(inks) == 1 else (height, width, len(inks)),
             dtype=kind,
             photometric="separated" if cmyk else "rgb" if rgb else "minisblack",

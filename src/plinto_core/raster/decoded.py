@@ -24,13 +24,17 @@ class DecodedArtwork(Artwork):
 
     def bands(self) -> Iterator[Codes]:
         """Codes in bands of rows, as the file's decoder gave them. Raises `ArtworkError` where they are gone."""
+        return self.rows(0, self.height)
+
+    def rows(self, first: int, last: int) -> Iterator[Codes]:
+        """The same of some rows; the others are not looked at."""
         try:
             whole = np.load(self.levels / "0.npy", mmap_mode="r")
         except FileNotFoundError as error:
             raise ArtworkError(f"The pixels of '{self.name}' were cleared away meanwhile. Try again.") from error
         rows = band_rows(self.width)
-        for top in range(0, self.height, rows):
-            yield np.ascontiguousarray(whole[top : top + rows])
+        for top in range(first, last, rows):
+            yield np.ascontiguousarray(whole[top : min(top + rows, last)])
 
 
 def described(artwork: Artwork, folder: Path) -> dict[str, Any]:

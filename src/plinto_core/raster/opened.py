@@ -122,6 +122,16 @@ class Artwork:
         for band in self._stored_bands():
             yield to_codes(band, self.layout, self.flattening.ground)
 
+    def rows(self, first: int, last: int) -> Iterator[Codes]:
+        """Bands of the rows from `first` to before `last` alone, as `bands` gives them."""
+        top = 0
+        for band in self.bands():
+            if top >= last:
+                return
+            if (part := band[max(first - top, 0) : last - top]).size:
+                yield part
+            top += len(band)
+
     def _stored_bands(self) -> Iterator[Codes]:
         rows = 0
         try:

@@ -14,9 +14,10 @@ class BenchConfig(AppConfig):
 
     def ready(self) -> None:
         """A recipe holds the source profile that it names."""
-        from plinto_server.bench.separations import SEPARATING
+        from plinto_server.bench.separations import PIECES, SEPARATING
         from plinto_server.files.holders import holds_files
         from plinto_server.jobs import kinds
 
         holds_files("bench.RecipeRevision", _of_revision)
         kinds.register(SEPARATING)
+        kinds.register(PIECES)

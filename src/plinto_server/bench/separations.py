@@ -14,10 +14,11 @@ from plinto_core.deliver.separate import check_delivery, separate
 from plinto_core.errors import RecipeError
 from plinto_core.pdf.as_delivered import deliver_by_rule
 from plinto_core.policy.rule import DeliveryRule, rule_from_json
+from plinto_core.raster.decoded import DecodedArtwork
 from plinto_core.recipe import Recipe, recipe_from_json
 from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
-from plinto_server.bench import engine
+from plinto_server.bench import engine, pieces
 from plinto_server.conditions.models import Condition
 from plinto_server.errors import MissingError
 from plinto_server.files import store
@@ -88,21 +89,19 @@ def make(run: Run, attempt: Attempt) -> Done:
     """Make the file of a run."""
     if run.artwork is None:
         raise MissingError(f"The artwork of '{run.file_name}' was removed before it could be made.")
-    recipe = recipe_from_json(run.recipe)
-    source = versions.at_version(run.artwork, run.artwork_version)
-    pinned = Condition(profile_sha256=run.pinned.get("condition") or _profile_of(run), inks=_inks_of(run))
-    # The chain may have been compiled for another name or compression; those are this recipe's.
-    chain = engine.chain(source, pinned, recipe).delivering(recipe.deliver)
-    artwork = levels.opened(source)
+    source, artwork, chain = line_of(run)
+    recipe = chain.recipe
     path = attempt.folder / f"made{Path(run.file_name).suffix}"
-    outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
+    outcome = pieces.made(run, attempt, artwork, chain, path)
+    if outcome is None:
+        outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
     sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
     if run.condition and sheet["mean_coverage_percent"] and artwork.resolution_ppi:
         sheet["cost"] = asdict(cost_of_sheet(sheet, run.condition.costs))
     part = store.Part(path, outcome.sha256, outcome.bytes)
     if run.delivery_rule is None:
-        return Done(part, sheet, message=compared(run, part.sha256))
+        return Done(part, sheet, pieces.let_go, message=compared(run, part.sha256))
     rule, out = rule_from_json(run.delivery_rule), attempt.folder / "delivered.pdf"
     limit = recipe.ink.limits.total_percent if recipe.ink.method == "rebuilt" else None
     notes = deliver_by_rule(path, out, rule, chain.condition, limit)
@@ -110,6 +109,25 @@ def make(run: Run, attempt: Attempt) -> Done:
     sheet["delivery_rule"] = rule.to_json() | {"notes": notes}
     sheet["written"] |= {"sha256": part.sha256, "bytes": part.bytes}
     return Done(part, sheet, message=compared(run, part.sha256) or " ".join(notes))
+
+
+def line_of(run: Run) -> tuple[Artwork, DecodedArtwork, Chain]:
+    """The version that a run is made of, its pixels, and the line that they go through. Raises `PlintoError`."""
+    if run.artwork is None:
+        raise MissingError(f"The artwork of '{run.file_name}' was removed before it could be made.")
+    recipe = recipe_from_json(run.recipe)
+    source = versions.at_version(run.artwork, run.artwork_version)
+    pinned = Condition(profile_sha256=run.pinned.get("condition") or _profile_of(run), inks=_inks_of(run))
+    # The chain may have been compiled for another name or compression; those are this recipe's.
+    return source, levels.opened(source), engine.chain(source, pinned, recipe).delivering(recipe.deliver)
+
+
+def make_piece(run: Run, attempt: Attempt) -> Done:
+    """Make some rows of another run's file."""
+    if run.piece_of is None:
+        raise MissingError(f"What '{run.file_name}' is a piece of is not here any more.")
+    _source, artwork, chain = line_of(run.piece_of)
+    return pieces.make(run, attempt, artwork, chain)
 
 
 def _profile_of(run: Run) -> str:
@@ -125,4 +143,5 @@ def _inks_of(run: Run) -> list[str]:
     return list(before["condition"]["inks"]) if before else []
 
 
-SEPARATING = Kind(KIND, make, check_again=check_again)
+SEPARATING = Kind(KIND, make, check_again=check_again, ended=pieces.let_go)
+PIECES = Kind(pieces.KIND, make_piece)

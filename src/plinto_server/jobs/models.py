@@ -50,6 +50,9 @@ class Run(models.Model):
     result_sha256 = models.CharField(max_length=64, blank=True)
     result_bytes = models.PositiveBigIntegerField(default=0)
     run_sheet = models.JSONField(null=True)
+    #: The run whose file this one makes some `rows` of (first, and before which), for all workers to take part in it.
+    piece_of = models.ForeignKey("self", null=True, on_delete=models.CASCADE, related_name="pieces")
+    rows = models.JSONField(null=True)
     again_of = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="repeats")
     asked_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True, db_index=True)

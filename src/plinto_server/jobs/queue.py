@@ -29,9 +29,10 @@ def run_by_id(run_id: int) -> Run:
 
 
 def listed() -> "QuerySet[Run]":
-    """Runs without their sheets and recipes, with the two figures of a sheet that lists show."""
+    """Runs without their sheets and recipes, with the two figures of a sheet that lists show; pieces of one are no runs to
+    people."""
     return (
-        Run.objects.select_related("condition", "asked_by")
+        Run.objects.filter(piece_of=None).select_related("condition", "asked_by")
         .defer("run_sheet", "recipe")
         .annotate(
             largest=KT("run_sheet__largest_coverage_percent"),
@@ -80,6 +81,7 @@ def cancel(run: Run) -> Run:
     ):
         tell(run_by_id(run.id))
         return run_by_id(run.id)
+    Run.objects.filter(piece_of=run, state=Run.State.RUNNING).update(cancel_asked=True)
     if not Run.objects.filter(id=run.id, state=Run.State.RUNNING).update(cancel_asked=True, changed_at=now):
         raise ConflictError(f"'{run.file_name}' has ended already; there is nothing left to cancel.")
     return run_by_id(run.id)
