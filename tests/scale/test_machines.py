@@ -1,7 +1,10 @@
 """Two machines that share nothing but a database, a queue and a store; what is killed and cut is done once all the same."""
 
+import json
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -30,7 +33,9 @@ def services(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Services]:
 def machines(services: Services, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[House, House]]:
     """A machine with a web process and a worker, and one with a web process and two; each with a data folder of its own."""
     folder = tmp_path_factory.mktemp("machines")
-    first, second = (House(folder / name, **services.env) for name in ("first", "second"))
+    # Pieces of 5 MP, so that one large picture is there for several workers.
+    env = {**services.env, "PLINTO_PIECE_MEGAPIXELS": "5"}
+    first, second = (House(folder / name, **env) for name in ("first", "second"))
     try:
         first.open("server", "default", "intake")
         second.open("server", "default", "default second", "intake")
@@ -134,6 +139,44 @@ def test_a_batch_over_all_workers_with_the_lines_cut_is_complete_and_right(machi
     assert services.asked("SELECT count(*) FROM runs_run WHERE id > %s", max(asked)) == [(0,)]
     workers = services.asked("SELECT count(DISTINCT worker) FROM runs_run WHERE id = ANY(%s)", asked)
     assert workers[0][0] > 1
+
+
+def test_one_picture_over_all_workers_is_what_one_makes(machines, services, work, tmp_path):
+    """A picture of 36 MP in pieces on three workers; one dies at a piece, then the one that joins them."""
+    people, _, known = work
+    data = picture(77, 6000)
+    taken = people[0].upload("/api/artworks", "large.tif", data)[1]
+    artwork = people[0].ended(taken["run"]["id"])["artwork_id"]
+    body = {"artwork_id": artwork, "condition": known["slug"], "recipe": known["recipe"]}
+    run_id = people[1].ask("POST", "/api/runs", body)[1]["id"]
+    maker = _worker_of(services, run_id)
+    at_work: set[int] = set()
+    killed = False
+    for _ in range(6000):
+        rows = services.asked("SELECT worker, state FROM runs_run WHERE piece_of_id = %s AND worker <> ''", run_id)
+        at_work |= {int(str(worker).rsplit(" ", 2)[1]) for worker, _ in rows}
+        others = [int(str(w).rsplit(" ", 2)[1]) for w, state in rows if state == "running"]
+        if not killed and (other := next((pid for pid in others if pid != maker), None)) is not None:
+            _kill_worker(machines, other)
+            killed = True
+        if killed and sum(state == "done" for _, state in rows) >= 2:
+            break
+        time.sleep(0.02)
+    assert killed and len(at_work) > 1, at_work
+    _kill_worker(machines, maker)
+    done = people[0].ended(run_id, 120)
+    assert done["state"] == "done", done["message"]
+    ((attempts, pieces),) = services.asked(
+        "SELECT attempts, (SELECT count(*) FROM runs_run p WHERE p.piece_of_id = r.id) FROM runs_run r WHERE id = %s",
+        run_id,
+    )
+    assert (attempts, pieces) == (2, 0)
+    # Made again by one, on the command line, from its sheet: the same to the last bit.
+    (tmp_path / "large.tif").write_bytes(data)
+    (tmp_path / "press.icc").write_bytes(people[0].ask("GET", f"/api/conditions/{known['slug']}/profile")[1])
+    (tmp_path / "sheet.json").write_text(json.dumps(people[0].ask("GET", f"/api/runs/{run_id}/sheet")[1]))
+    again = [str(Path(sys.executable).parent / "plinto"), "again", str(tmp_path / "sheet.json")]
+    assert subprocess.run(again, check=False, capture_output=True, text=True).returncode == 0
 
 
 def test_a_queue_that_forgot_everything_is_filled_again(machines, services, work):
