@@ -17,6 +17,7 @@ from pikepdf import Array, Dictionary, Name, Pdf, Stream
 from PIL import Image
 from reportlab.lib.colors import CMYKColor, CMYKColorSep, Color
 from reportlab.pdfgen.canvas import Canvas
+from scipy.ndimage import minimum_filter
 
 from plinto_core.adjust.regions import Places
 from plinto_core.chain.compiled import compile_recipe
@@ -380,9 +381,96 @@ def test_meshes_of_every_type_keep_their_shape_and_take_the_destinations_colors(
     # As RGB in another space the same colors come out, corner by corner and between.
     with pikepdf.open(tmp_path / "out.pdf") as written:
         shading = written.pages[0].Resources.Shading.M
-        assert shading.ColorSpace[0] == "/ICCBased" and shading.ShadingType == (4 if kind == 5 else kind)
+        assert shading.ColorSpace[0] == "/ICCBased" and shading.ShadingType == (4 if kind in (4, 5) else 7)
     again = draw(tmp_path / "out.pdf", 0, 36)
-    assert np.abs(again[30:120, 30:120].astype(int) - came[30:120, 30:120]).mean() < 6
+    assert np.abs(again[30:120, 30:120].astype(int) - came[30:120, 30:120]).mean() < 1.5
+
+
+@pytest.mark.parametrize("kind", [6, 7])
+def test_curved_patches_that_go_on_from_each_other_follow_the_press_between_their_corners(kind, tmp_path, press):
+    """The corners alone were converted: half way from green to magenta a viewer mixed inks that print another color."""
+    random_ = np.random.default_rng(kind)
+
+    def place(x, y):
+        return [(int(v), 16) for v in np.clip(np.array([x, y]) * 65535 / 10, 0, 65535)]
+
+    def shade():
+        return [(int(v), 8) for v in random_.integers(0, 256, 3)]
+
+    def patch(flag, points, inner, shades):
+        parts = [place(x, y) for x, y in [*points, *(inner if kind == 7 else [])]]
+        return packed_bits((flag, 8), *(part for each in (*parts, *shades) for part in each))
+
+    # A patch whose sides bow out, one that goes on over its top, and one to the right of that.
+    first = [
+        (1, 1),
+        (0.6, 2),
+        (1.4, 3),
+        (1, 4),
+        (2, 4.4),
+        (3, 3.6),
+        (4, 4),
+        (4.5, 3),
+        (3.5, 2),
+        (4, 1),
+        (3, 0.7),
+        (2, 1.3),
+    ]
+    above = [(4.3, 5), (3.7, 6), (4, 7), (3, 7.3), (2, 6.7), (1, 7), (1.3, 6), (0.7, 5)]
+    beside = [(5, 7.3), (6, 6.7), (7, 7), (7.3, 6), (6.7, 5), (7, 4), (6, 4.3), (5, 3.7)]
+    inside_them = ([(2, 2), (1.8, 3.2), (3, 2.6), (3.2, 1.8)], [(2, 5.2), (3, 5), (3.2, 6), (2.1, 6.2)],
+                   [(5, 6), (5, 5), (6, 5), (6, 6.2)])  # fmt: skip
+    data = b"".join(
+        patch(flag, points, inner, [shade() for _ in range(4 if flag == 0 else 2)])
+        for flag, points, inner in zip((0, 1, 1), (first, above, beside), inside_them, strict=True)
+    )
+    pdf = Pdf.new()
+    mesh = pdf.make_indirect(Stream(pdf, data))
+    mesh.ShadingType, mesh.ColorSpace, mesh.Decode = kind, Name.DeviceRGB, Array([0, 300, 0, 300, 0, 1, 0, 1, 0, 1])
+    mesh.BitsPerCoordinate, mesh.BitsPerComponent, mesh.BitsPerFlag = 16, 8, 8
+    page_of(pdf, "/M sh", Shading=Dictionary(M=mesh))
+    pdf.save(tmp_path / "job.pdf")
+    done = apply(tmp_path / "job.pdf", tmp_path / "out.pdf", EVERYTHING, DeliveryRule(), press, limit=320)
+    assert done.counts == {"convert": 1} and not any("off between its points" in note for note in done.notes)
+    # What stands in the file, drawn ink by ink, against the colors of the drawn original through the same line.
+    came = draw(tmp_path / "job.pdf", 0, 72)
+    painted = (came != 255).any(axis=2)
+    inside = minimum_filter(painted, 5)
+    line = compile_recipe(
+        Recipe(aim=AimStation("relative"), ink=InkStation(limits=InkLimits(320.0))), press, rgb_profile("sRGB")
+    )
+    wanted = press.model.lab(line.inks(came[inside] / 255))
+    written = plates_of_page(tmp_path / "out.pdf", 0, 72, None, None).codes[inside] / 255
+    off = delta_e_2000(press.model.lab(written), wanted)
+    assert np.percentile(off, 95) < 2.0 and off.mean() < 0.9, (off.mean(), np.percentile(off, 95))
+
+
+@pytest.mark.parametrize("edge", [1, 2, 3])
+def test_a_patch_that_goes_on_is_the_same_patch_written_by_itself(edge, tmp_path, press):
+    random_ = np.random.default_rng(edge)
+    points, shades = random_.integers(0, 65536, (16, 2)), random_.integers(0, 256, (4, 3))
+    more, two = random_.integers(0, 65536, (12, 2)), random_.integers(0, 256, (2, 3))
+    around = [(3 * edge + at) % 12 for at in range(4)]
+    both = [
+        (edge, more, two),
+        (0, np.vstack([points[around], more]), np.vstack([shades[[edge, (edge + 1) % 4]], two])),
+    ]
+    written = []
+    for flag, places, colors in both:
+        data = b"".join(
+            packed_bits((f, 8), *((int(v), 16) for v in p.ravel()), *((int(v), 8) for v in c.ravel()))
+            for f, p, c in ((0, points, shades), (flag, places, colors))
+        )
+        pdf = Pdf.new()
+        mesh = pdf.make_indirect(Stream(pdf, data))
+        mesh.ShadingType, mesh.ColorSpace, mesh.Decode = 7, Name.DeviceRGB, Array([0, 1, 0, 1, 0, 1, 0, 1, 0, 1])
+        mesh.BitsPerCoordinate, mesh.BitsPerComponent, mesh.BitsPerFlag = 16, 8, 8
+        page_of(pdf, "/M sh", Shading=Dictionary(M=mesh))
+        pdf.save(tmp_path / "job.pdf")
+        apply(tmp_path / "job.pdf", tmp_path / "out.pdf", EVERYTHING, DeliveryRule(), press)
+        with pikepdf.open(tmp_path / "out.pdf") as out:
+            written.append(out.pages[0].Resources.Shading.M.read_bytes())
+    assert written[0] == written[1] and len(written[0]) > 2 * 145
 
 
 def test_pictures_of_every_packing_come_out_the_same(sent, press):

@@ -13,6 +13,7 @@ from plinto_core.icc.profile import Profile
 from plinto_core.pdf import shadings
 from plinto_core.pdf.images import Pictures
 from plinto_core.pdf.meaning import Meaning
+from plinto_core.pdf.meshes import MOST_ERROR
 from plinto_core.pdf.space import DocumentSpace
 from plinto_core.pdf.state import ColorUse, Paint
 from plinto_core.pdf.tape import Emit
@@ -311,7 +312,7 @@ class Rewriter(Writer):
 
         made, error = shadings.converted(self.pdf, found, use.space, mapped, self._to.lab, self.target)
         settled.delta_e = max(settled.delta_e or 0.0, error)
-        if error > shadings.MOST_ERROR:
+        if error > MOST_ERROR:
             self.notes.add(f"Page {use.page}: a shading is up to ΔE00 {error:.1f} off between its points.")
         return made
 
