@@ -100,6 +100,12 @@ def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, 
         content = written.pages[0].Contents.read_bytes()
         assert b" k\n" in content and b" rg" not in content
         assert written.Root.OutputIntents[0].OutputConditionIdentifier == "Halden Silk 150"
+    # Another rule since: what went out before is named where the output is, and sent again from there.
+    room.get_by_label("At least, ppi").fill("120")
+    room.get_by_label("At least, ppi").press("Tab")
+    room.get_by_text("sent before the last change").click()
+    room.get_by_role("button", name="Send Stall prices.pdf again").click()
+    expect(room.get_by_role("button", name="Send Stall prices.pdf again")).to_have_count(0, timeout=20_000)
 
 
 def test_pages_are_gone_through_by_their_thumbnails_plates_and_coverage_up_close(room: Page) -> None:
@@ -190,6 +196,10 @@ def test_a_large_document_is_read_by_a_job_with_progress(room: Page, tmp_path: P
     expect(room.locator(".decisions")).to_contain_text("Reading every color of a large document")
     expect(room.get_by_text("Page 1 / 310")).to_be_visible()
     expect(room.locator(".decision-sums")).to_contain_text("6,200 objects on 310 pages", timeout=60_000)
+    choose(room, "Compare with", "Tern web press")
+    comparison = room.get_by_role("region", name="Comparison")
+    expect(comparison).to_contain_text("kinds of color differ", timeout=60_000)
+    choose(room, "Compare with", "Nothing")
     pages = room.get_by_role("navigation", name="Pages")
     pages.evaluate("(strip) => strip.scrollTo(0, 300 * 104)")
     pages.get_by_role("button", name="Page 302").click()

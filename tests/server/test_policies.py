@@ -110,8 +110,21 @@ def test_a_large_document_opens_at_once_and_is_read_by_a_job(client, cotton):
     assert client.get(asked).json()["rows"][0]["objects"] == 230
     assert Run.objects.filter(kind="reading").count() == 1, "what was read for an earlier version makes room"
     other = made(client, name="Other")
-    compare = client.get(f"{place}/compare?one={output['id']}&other={other['id']}")
-    assert compare.status_code == 422 and "too large to be compared here" in compare.json()["detail"]
+    compare = f"{place}/compare?one={output['id']}&other={other['id']}"
+    assert client.get(compare).json() == {"asked": False, "run_id": None, "progress": 0.0}
+    run = client.post(compare).json()
+    assert client.post(compare).json()["id"] == run["id"] and client.get(compare).json()["run_id"] == run["id"]
+    work()
+    told = client.get(compare).json()
+    # The rectangles that newsprint keeps gray, and those that go into the condition either way.
+    assert told["same"] + sum(each["times"] for each in told["differing"]) == 460 and told["differing"]
+    assert told["policies"] == ["Newsprint, gray kept", "Everything into the condition"]
+    client.put(f"/api/policies/outputs/{other['id']}", output_body(version=1, name="Other", policy="Newsprint, gray kept"),
+               content_type="application/json")  # fmt: skip
+    assert client.get(compare).status_code == 202
+    client.post(compare)
+    work()
+    assert client.get(compare).json()["same"] == 460 and Run.objects.filter(kind="comparison").count() == 1
     # A page in the middle cannot be read: the job says which, and so does every later question.
     pdf.pages[211].Contents = pikepdf.Stream(pdf, b"/Nowhere sh")
     data = io.BytesIO()
@@ -345,6 +358,24 @@ def test_outputs_are_compared_handed_on_and_marked_when_their_condition_changes(
     cotton.save()
     marked = client.get("/api/policies/outputs").json()[0]
     assert marked["to_look_at"] == ["Total ink of 'Cotton 54T' was 230 % and is 210 %."]
+    # What went out while it was otherwise is named, until it is sent as it is now.
+    sent = f"/api/policies/documents/{document['id']}/send"
+    before = f"/api/policies/outputs/{one['id']}/sent-before"
+    client.post(sent, {"outputs": [one["id"]]}, content_type="application/json")
+    work()
+    assert client.get(before).json() == []
+    cotton.total_ink_percent = 205
+    cotton.save()
+    (named,) = client.get(before).json()
+    assert (
+        named["name"] == "Stall prices.pdf"
+        and client.get(f"/api/policies/outputs/{other['id']}/sent-before").json() == []
+    )
+    client.post(sent, {"outputs": [one["id"]]}, content_type="application/json")
+    work()
+    assert client.get(before).json() == []
+    cotton.total_ink_percent = 210
+    cotton.save()
     seen = client.post(f"/api/policies/outputs/{one['id']}/looked-at")
     assert seen.status_code == 200 and seen.json()["to_look_at"] == []
 

@@ -1,6 +1,7 @@
 """Two policies, delivery rules or whole outputs on one document, object by object."""
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -34,16 +35,23 @@ class Side:
         return destination_of(self.policy.into, self.condition, self.limit)
 
 
-def compare_sides(path: Path, one: Side, other: Side, password: str = "") -> dict[str, Any]:
+def compare_sides(
+    path: Path, one: Side, other: Side, password: str = "",
+    progress: Callable[[float], None] = lambda share: None, stopped: Callable[[], bool] = lambda: False,
+) -> dict[str, Any]:  # fmt: skip
     """What differs (each kind of color once, with how often and where), how many are alike, and both sides' sums.
 
-    ΔE00 is between the two prints, each seen relative to its own stock. Raises `DocumentError` and `PolicyError`.
+    ΔE00 is between the two prints, each seen relative to its own stock. Raises `DocumentError`, `PolicyError`, `Cancelled`.
     """
     done: list[Applied] = []
-    for side in (one, other):
+    for at, side in enumerate((one, other)):
+
+        def half(share: float, at: int = at) -> None:
+            progress((at + share) / 2)
+
         done.append(
             apply(path, None, side.policy, side.rule, side.condition, limit=side.limit, profiles=side.profiles,
-                  password=password, boxes=True)
+                  password=password, boxes=True, progress=half, stopped=stopped)
         )  # fmt: skip
     ends = [one.destination, other.destination]
     differing: dict[Any, dict[str, Any]] = {}

@@ -18,7 +18,7 @@ from plinto_server.files.uploads import part_of_upload
 from plinto_server.intake.names import clean_name
 from plinto_server.jobs.api import RunOut
 from plinto_server.jobs.models import Run
-from plinto_server.policies import documents, outputs, readings, sending, tickets
+from plinto_server.policies import comparisons, documents, outputs, readings, sending, tickets
 from plinto_server.policies.models import Document, Output
 from plinto_server.records import history
 
@@ -195,6 +195,15 @@ class Differing(Schema):
     boxes: list[list[float]]
 
 
+class SentBefore(Schema):
+    """A document, and the run that last sent it."""
+
+    document_id: int
+    name: str
+    run_id: int
+    sent_at: datetime
+
+
 class Compared(Schema):
     """Two outputs on one document; the pairs are of the first and of the second."""
 
@@ -322,6 +331,12 @@ def looked_at(request: HttpRequest, output_id: int) -> dict[str, Any]:
     return _out(outputs.looked_at(output_id))
 
 
+@router.get("/outputs/{output_id}/sent-before", response=list[SentBefore])
+def sent_before(request: HttpRequest, output_id: int) -> list[dict[str, Any]]:
+    """Documents on the shelf that were last sent through this output before its policy, rule or condition changed."""
+    return sending.sent_before(outputs.by_id(output_id))
+
+
 @router.get("/outputs/{output_id}/policy")
 def export_policy(request: HttpRequest, output_id: int) -> JsonResponse:
     """The policy as one file, its profiles inside."""
@@ -399,7 +414,10 @@ def remove_document(request: HttpRequest, document_id: int) -> Status[None]:
 @router.get("/documents/{document_id}/decisions", response={200: DecisionsOut, 202: ReadingOut})
 def decisions(request: HttpRequest, document_id: int, output: int) -> Status[Any]:
     """What an output would do with a document, color by color, refused first; 202 while a large one is being read."""
-    told = readings.found(documents.by_id(document_id), outputs.by_id(output))
+    return _told_or_read(readings.found(documents.by_id(document_id), outputs.by_id(output)))
+
+
+def _told_or_read(told: dict[str, Any] | Run | None) -> Status[Any]:
     if told is None:
         return Status(202, {"asked": False, "run_id": None, "progress": 0.0})
     if isinstance(told, Run):
@@ -413,12 +431,23 @@ def ask_decisions(request: HttpRequest, document_id: int, output: int) -> Status
     return Status(202, readings.ask(documents.by_id(document_id), outputs.by_id(output), person_of(request)))
 
 
-@router.get("/documents/{document_id}/compare", response=Compared)
-def compare(request: HttpRequest, document_id: int, one: int, other: int, version: int = 0) -> dict[str, Any]:
-    """What two outputs make of a document, where they differ; `version` is the other's, 0 as it is now."""
+def _both(one: int, other: int, version: int) -> tuple[Output, Output]:
     second = outputs.by_id(other)
-    second = outputs.as_of(second, version) if version else second
-    return documents.compared(documents.by_id(document_id), outputs.by_id(one), second)
+    return outputs.by_id(one), outputs.as_of(second, version) if version else second
+
+
+@router.get("/documents/{document_id}/compare", response={200: Compared, 202: ReadingOut})
+def compare(request: HttpRequest, document_id: int, one: int, other: int, version: int = 0) -> Status[Any]:
+    """What two outputs make of a document, where they differ; `version` is the other's, 0 as it is now. 202 while a large
+    document is being compared."""
+    return _told_or_read(comparisons.found(documents.by_id(document_id), *_both(one, other, version)))
+
+
+@router.post("/documents/{document_id}/compare", response={202: RunOut})
+def ask_comparison(request: HttpRequest, document_id: int, one: int, other: int, version: int = 0) -> Status[Run]:
+    """Have a large document compared."""
+    sides = _both(one, other, version)
+    return Status(202, comparisons.ask(documents.by_id(document_id), *sides, person_of(request)))
 
 
 @router.get("/documents/{document_id}/pages/{page}/inks", response=PageInks)

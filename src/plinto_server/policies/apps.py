@@ -22,6 +22,7 @@ class PoliciesConfig(AppConfig):
         from plinto_server.files.holders import holds_files
         from plinto_server.jobs import kinds
         from plinto_server.policies import outputs
+        from plinto_server.policies.comparisons import COMPARING
         from plinto_server.policies.readings import READING
         from plinto_server.policies.sending import SENDING
         from plinto_server.records.history import RecordKind, register
@@ -31,3 +32,4 @@ class PoliciesConfig(AppConfig):
         register(RecordKind(outputs.OUTPUT, lambda user: check_may(user, "house"), outputs.restore))
         kinds.register(SENDING)
         kinds.register(READING)
+        kinds.register(COMPARING)

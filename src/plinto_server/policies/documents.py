@@ -13,7 +13,6 @@ from PIL import Image
 
 from plinto_core.errors import DocumentError, PolicyError
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.pdf.compare import Side, compare_sides
 from plinto_core.pdf.draw import POINTS_PER_INCH
 from plinto_core.pdf.plates import PlateDocuments, Plates, coverage_picture, plate_documents
 from plinto_core.pdf.proof import ProofView, paper, proof_document
@@ -25,7 +24,6 @@ from plinto_server.errors import MissingError, TooLargeError
 from plinto_server.files import store
 from plinto_server.files.store import Part
 from plinto_server.intake.names import clean_name
-from plinto_server.policies import readings
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.removals import bin as removals
@@ -118,24 +116,6 @@ def _inks(document: Document, page: int, ready: Prepared) -> dict[str, Any]:
         "largest_percent": round(largest, 1), "at": [round(column * scale, 1), round(row * scale, 1)],
         "limit_percent": ready.limit, "guessed": list(found.guessed),
     }  # fmt: skip
-
-
-def compared(document: Document, one: Output, other: Output) -> dict[str, Any]:
-    """What two outputs make of a document, where they differ. Raises `PlintoError`."""
-    if readings.is_large(document):
-        raise DocumentError(
-            f"'{document.name}' is too large to be compared here. Compare on the command line: plinto pdf compare."
-        )
-    first, second = prepared(one), prepared(other)
-
-    def compare() -> dict[str, Any]:
-        sides = [Side(each.policy, each.rule, each.condition, each.limit, each.profiles) for each in (first, second)]
-        told = compare_sides(store.path_of(document.sha256), sides[0], sides[1])
-        told["more"] = max(0, len(told["differing"]) - readings.MOST_RECORDS)
-        told["differing"] = told["differing"][: readings.MOST_RECORDS]
-        return told
-
-    return shelves.looks.get(("compared", document.sha256, first.key, second.key), compare)
 
 
 def _check_page(document: Document, page: int) -> None:

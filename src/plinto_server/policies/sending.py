@@ -1,6 +1,7 @@
 """A document sent through an output, as a job: rewritten and written whole, or refused with every reason."""
 
 import io
+from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
@@ -29,6 +30,8 @@ from plinto_server.policies.readings import pinned_output
 KIND = "document"
 #: Decisions that a run sheet keeps one by one.
 _MOST_TOLD = 2000
+#: The last runs of an output among which is looked for what was sent before a change.
+_MOST_LOOKED_AT = 500
 
 
 def file_name_of(document: Document, output: Output) -> str:
@@ -54,6 +57,24 @@ def send(document: Document, output: Output, user: User | None, priority: int = 
         },
     )  # fmt: skip
     return enqueue(run)
+
+
+def sent_before(output: Output) -> list[dict[str, Any]]:
+    """Documents of the shelf that this output was last sent as it is not any more: another policy, rule, condition or limit
+    since. Raises `PolicyError`, `MissingError`."""
+    now = prepared(output).key
+    sent = Run.objects.filter(kind=KIND, state=Run.State.DONE, recipe__output_id=output.id)
+    last: dict[str, Run] = {}
+    for run in sent.only("id", "source_sha256", "recipe", "ended_at").order_by("-id")[:_MOST_LOOKED_AT]:
+        last.setdefault(run.source_sha256, run)
+    changed = {digest: run for digest, run in last.items() if run.recipe.get("key") != now}
+    return [
+        {
+            "document_id": document.id, "name": document.name, "run_id": changed[document.sha256].id,
+            "sent_at": changed[document.sha256].ended_at,
+        }
+        for document in Document.objects.filter(sha256__in=changed)
+    ]  # fmt: skip
 
 
 def make(run: Run, attempt: Attempt) -> Done:

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, taken, upload } from "./client";
+import { useRuns } from "./queries";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -61,31 +62,45 @@ export function useDocumentActions() {
   return { bringIn, remove, send };
 }
 
-/** What an output would do with a document, as the output is now; a large one is read by a job, which is asked for once. */
-export function useDecisions(document: PdfDocument | undefined, output: Output | undefined) {
-  const place = {
-    params: { path: { document_id: document?.id ?? 0 }, query: { output: output?.id ?? 0 } },
-  };
+/** What is told of a large document once a job has worked it out; the job is asked for once. */
+function useRead<Told extends object>(
+  queryKey: readonly unknown[],
+  enabled: boolean,
+  look: () => Promise<Told | Reading>,
+  ask: () => Promise<unknown>,
+) {
   const found = useQuery({
-    queryKey: ["decisions", document?.id, output?.id, output?.version],
-    enabled: document !== undefined && output !== undefined,
+    queryKey,
+    enabled,
     queryFn: async () => {
-      const told = await taken(api.GET("/api/policies/documents/{document_id}/decisions", place));
-      if ("asked" in told && !told.asked)
-        await taken(api.POST("/api/policies/documents/{document_id}/decisions", place));
+      const told = await look();
+      if ("asked" in told && !told.asked) await ask();
       return told;
     },
     refetchInterval: (query) => (query.state.data && "asked" in query.state.data ? 700 : false),
     // The same document under another version may stay until the new answer is there; another document may not.
-    placeholderData: (before, query) => (query?.queryKey[1] === document?.id ? before : undefined),
+    placeholderData: (before, query) => (query?.queryKey[1] === queryKey[1] ? before : undefined),
   });
-  const told = found.data;
+  const told = found.data as Told | Reading | undefined;
   return {
-    data: told && !("asked" in told) ? told : undefined,
-    reading: told && "asked" in told ? told : undefined,
+    data: told && !("asked" in told) ? (told as Told) : undefined,
+    reading: told && "asked" in told ? (told as Reading) : undefined,
     error: found.error,
     isFetching: found.isFetching,
   };
+}
+
+/** What an output would do with a document, as the output is now; a large one is read by a job. */
+export function useDecisions(document: PdfDocument | undefined, output: Output | undefined) {
+  const place = {
+    params: { path: { document_id: document?.id ?? 0 }, query: { output: output?.id ?? 0 } },
+  };
+  return useRead<Decisions>(
+    ["decisions", document?.id, output?.id, output?.version],
+    document !== undefined && output !== undefined,
+    () => taken(api.GET("/api/policies/documents/{document_id}/decisions", place)),
+    () => taken(api.POST("/api/policies/documents/{document_id}/decisions", place)),
+  );
 }
 
 /** Inks of a page as an output has it printed; asked for only where plates or coverage are looked at. */
@@ -116,22 +131,40 @@ export interface Beside {
   version: number;
 }
 
-/** What two outputs make of a document, where they differ. */
+/** What two outputs make of a document, where they differ; a large one is compared by a job. */
 export function useCompared(
   document: PdfDocument | undefined,
   output: Output | undefined,
   beside: Beside | undefined,
 ) {
+  const place = {
+    params: {
+      path: { document_id: document?.id ?? 0 },
+      query: { one: output?.id ?? 0, other: beside?.id ?? 0, version: beside?.version ?? 0 },
+    },
+  };
+  return useRead<Compared>(
+    ["compared", `${document?.id} ${beside?.id} ${beside?.version}`, output?.id, output?.version],
+    document !== undefined && output !== undefined && beside !== undefined,
+    () => taken(api.GET("/api/policies/documents/{document_id}/compare", place)),
+    () => taken(api.POST("/api/policies/documents/{document_id}/compare", place)),
+  );
+}
+
+/** Documents that were last sent through an output before it changed. */
+export function useSentBefore(output: Output) {
+  const sent = useRuns().data?.filter((run) => run.kind === "document" && run.state === "done") ?? [];
+  const last = sent
+    .map((run) => run.ended_at ?? "")
+    .sort()
+    .at(-1);
   return useQuery({
-    queryKey: ["compared", document?.id, output?.id, output?.version, beside],
-    enabled: document !== undefined && output !== undefined && beside !== undefined,
+    queryKey: ["sent before", output.id, output.version, last],
+    placeholderData: (before, query) => (query?.queryKey[1] === output.id ? before : undefined),
     queryFn: () =>
       taken(
-        api.GET("/api/policies/documents/{document_id}/compare", {
-          params: {
-            path: { document_id: document?.id ?? 0 },
-            query: { one: output?.id ?? 0, other: beside?.id ?? 0, version: beside?.version ?? 0 },
-          },
+        api.GET("/api/policies/outputs/{output_id}/sent-before", {
+          params: { path: { output_id: output.id } },
         }),
       ),
   });

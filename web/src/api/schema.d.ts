@@ -2555,6 +2555,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policies/outputs/{output_id}/sent-before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sent Before
+         * @description Documents on the shelf that were last sent through this output before its policy, rule or condition changed.
+         */
+        get: operations["plinto_server_policies_api_sent_before"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/policies/outputs/{output_id}/policy": {
         parameters: {
             query?: never;
@@ -2736,11 +2756,16 @@ export interface paths {
         };
         /**
          * Compare
-         * @description What two outputs make of a document, where they differ; `version` is the other's, 0 as it is now.
+         * @description What two outputs make of a document, where they differ; `version` is the other's, 0 as it is now. 202 while a large
+         *     document is being compared.
          */
         get: operations["plinto_server_policies_api_compare"];
         put?: never;
-        post?: never;
+        /**
+         * Ask Comparison
+         * @description Have a large document compared.
+         */
+        post: operations["plinto_server_policies_api_ask_comparison"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6853,6 +6878,23 @@ export interface components {
             version: number;
         };
         /**
+         * SentBefore
+         * @description A document, and the run that last sent it.
+         */
+        SentBefore: {
+            /** Document Id */
+            document_id: number;
+            /** Name */
+            name: string;
+            /** Run Id */
+            run_id: number;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+        };
+        /**
          * CheckStrip
          * @description What a check strip needs here: printers of the house, and how their drivers may be set.
          */
@@ -10840,6 +10882,28 @@ export interface operations {
             };
         };
     };
+    plinto_server_policies_api_sent_before: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentBefore"][];
+                };
+            };
+        };
+    };
     plinto_server_policies_api_export_policy: {
         parameters: {
             query?: never;
@@ -11144,6 +11208,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_ask_comparison: {
+        parameters: {
+            query: {
+                one: number;
+                other: number;
+                version?: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
                 };
             };
         };

@@ -1,8 +1,9 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import type { Beside, Compared, Output } from "../../api/policyQueries";
+import type { Beside, Compared, Output, Reading } from "../../api/policyQueries";
 import { useHistory } from "../../api/recordQueries";
 import { fixed, moment } from "../../shared/figures";
+import { ReadingLine } from "./ReadingLine";
 
 const MOST_SHOWN = 400;
 const NOTHING = "nothing";
@@ -55,13 +56,14 @@ const nameOf = (outputs: Output[], beside: Beside) =>
 interface Props extends ChoiceProps {
   beside: Beside;
   compared: Compared | undefined;
+  reading: Reading | undefined;
   chosen: number | undefined;
   onChoose: (line: number, page: number) => void;
 }
 
 /** Every kind of color that two outputs treat differently, the furthest apart first; a line marks its objects. */
 export function ComparedTable(props: Props) {
-  const { outputs, output, beside, compared, chosen, onBeside, onChoose } = props;
+  const { outputs, output, beside, compared, reading, chosen, onBeside, onChoose } = props;
   const drift = compared?.drift.map((each) => (each === null ? undefined : fixed(each)));
   return (
     <section className="decisions" aria-label="Comparison" aria-busy={!compared}>
@@ -81,6 +83,8 @@ export function ComparedTable(props: Props) {
               <span>same picture up to ΔE00 {drift.map((each) => each ?? "–").join(" / ")} apart</span>
             )}
           </>
+        ) : reading ? (
+          <ReadingLine reading={reading} />
         ) : (
           <span className="soft">Sending it through both</span>
         )}

@@ -1,8 +1,7 @@
-import LinearProgress from "@mui/material/LinearProgress";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { DecisionRecord, Decisions, Reading } from "../../api/policyQueries";
-import { useCancelRun } from "../../api/queries";
-import { fixed, lab, percent } from "../../shared/figures";
+import { fixed, lab } from "../../shared/figures";
+import { ReadingLine } from "./ReadingLine";
 
 type Column = "page" | "object" | "done" | "delta_e";
 const MOST_SHOWN = 400;
@@ -125,28 +124,5 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
         )}
       </div>
     </section>
-  );
-}
-
-function ReadingLine({ reading }: { reading: Reading }) {
-  const cancel = useCancelRun();
-  return (
-    <div className="reading">
-      <span>Reading every color of a large document, {percent(100 * reading.progress)}</span>
-      <LinearProgress
-        variant="determinate"
-        value={100 * reading.progress}
-        aria-label="How much of the document has been read"
-      />
-      {reading.run_id !== null && (
-        <button
-          type="button"
-          className="quiet-button"
-          onClick={() => reading.run_id !== null && cancel.mutate(reading.run_id)}
-        >
-          Cancel
-        </button>
-      )}
-    </div>
   );
 }

@@ -16,6 +16,7 @@ import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
 import { History } from "../../shared/ui/History";
 import { RunLine } from "../../shared/ui/RunLine";
+import { SentBefore } from "./SentBefore";
 import { TicketPart } from "./TicketPart";
 
 /** What a new output asks of a document. */
@@ -98,6 +99,7 @@ export function OutputList({ outputs, chosen, document, refused, onChoose }: Pro
         </button>
       )}
       {adding && <NewOutput onDone={() => setAdding(false)} />}
+      {chosen && <SentBefore key={`sent ${chosen.id}`} output={chosen} />}
       {chosen && <Rule key={`${chosen.id} ${chosen.version}`} output={chosen} mayChange={mayChange} />}
       {chosen && <TicketPart key={chosen.id} output={chosen} mayChange={mayChange} />}
       {chosen && (

@@ -85,6 +85,7 @@ export function PoliciesRoom() {
           output={output}
           beside={beside}
           compared={compared.data}
+          reading={compared.reading}
           chosen={line}
           onBeside={(next) => {
             setBeside(next);

@@ -116,7 +116,7 @@ function Latest() {
   const last = listed.at(-1);
   // What was opened or read stands in its room; here only what is still under way, or failed.
   const shown = listed.filter(
-    (run) => !["intake", "version", "reading"].includes(run.kind) || run.state !== "done",
+    (run) => !["intake", "version", "reading", "comparison"].includes(run.kind) || run.state !== "done",
   );
   return (
     <>

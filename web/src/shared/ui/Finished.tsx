@@ -7,6 +7,13 @@ import "./finished.css";
 const TOLD_MS = 12_000;
 /** What is told when it ends; what opens or reads a file shows itself where it was asked for. */
 const TOLD = new Set(["separation", "document", "profile", "measure"]);
+/** Whether a line about this run is on the screen already: then a note of it would only cover something. */
+function inSight(run: Run): boolean {
+  const line = document.querySelector(`[data-run="${run.id}"]`);
+  if (!line?.checkVisibility()) return false;
+  const { top, bottom } = line.getBoundingClientRect();
+  return top >= 0 && bottom <= window.innerHeight;
+}
 const moving = (run: Run) => run.state === "queued" || run.state === "running";
 
 /** Says, in whatever room one is, that something one asked for is done or failed, with the way to what came of it. */
@@ -18,6 +25,7 @@ export function Finished({ user }: { user: string }) {
   /** Of batches and watched folders: they are told of together, when none of them is under way any more. */
   const [together, setTogether] = useState({ done: 0, failed: 0 });
   const counted = useRef({ done: 0, failed: 0 });
+  const [heard, setHeard] = useState("");
   const [held, setHeld] = useState(false);
 
   useEffect(() => {
@@ -34,7 +42,13 @@ export function Finished({ user }: { user: string }) {
       (run) => run.asked_by === user && TOLD.has(run.kind) && run.state !== "cancelled",
     );
     const alone = mine.filter((run) => !run.handed_out);
-    if (alone.length) setTold((now) => [...alone, ...now].slice(0, 3));
+    const elsewhere = alone.filter((run) => !inSight(run));
+    if (elsewhere.length) setTold((now) => [...elsewhere, ...now].slice(0, 3));
+    // Whoever does not see the line hears that it has changed.
+    const seen = alone
+      .filter(inSight)
+      .map((run) => `${run.state === "done" ? "Done" : "Failed"}: ${run.file_name}`);
+    if (seen.length) setHeard(seen.join(". "));
     for (const run of mine)
       if (run.handed_out) counted.current[run.state === "done" ? "done" : "failed"] += 1;
     const { done, failed } = counted.current;
@@ -68,6 +82,7 @@ export function Finished({ user }: { user: string }) {
       onBlur={() => setHeld(false)}
     >
       <div role="status">
+        {heard && <span className="visually-hidden">{heard}</span>}
         {told.map((run) => (
           <p key={run.id}>
             <b>{run.state === "done" ? "Done" : "Failed"}</b> {run.file_name}

@@ -38,7 +38,7 @@ export function RunLine({ run, wide = false }: { run: Run; wide?: boolean }) {
   // Of many lines in a list, each control says which one it is for.
   const of = wide ? ` of ${run.file_name}, ${moment(run.asked_at)}` : "";
   return (
-    <div className="run" data-state={run.state}>
+    <div className="run" data-run={run.id} data-state={run.state}>
       <div className="run-head">
         <span className="strong">{run.file_name}</span>
         <span className="soft">
