@@ -4,6 +4,7 @@ import ast
 from pathlib import Path
 
 import plinto_core
+from tests.circles import circle_of
 
 ROOT = Path(plinto_core.__file__).parent
 FORBIDDEN = {"django", "ninja", "plinto_server", "plinto_demo", "http", "urllib", "socket", "gunicorn"}
@@ -65,3 +66,8 @@ def test_settings_load_nothing_that_computes():
     loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
     computing = ("numpy", "scipy", "numba", "imagecodecs", "tifffile", "PIL", "reportlab", "pikepdf")
     assert not [name for name in computing if f"'{name}'" in loaded]
+
+
+def test_no_files_import_each_other_in_a_circle():
+    """Layers are packages; inside of one, deliveries and their formats did."""
+    assert circle_of(ROOT, "plinto_core") == []

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 import plinto_server
+from tests.circles import circle_of
 from tests.core.test_layers import imported
 
 ROOT = Path(plinto_server.__file__).parent
@@ -28,3 +29,8 @@ def test_each_app_imports_only_what_stands_above_it():
             if LAYERS.index(other) > LAYERS.index(own):
                 found.append(f"{path.relative_to(ROOT)} imports {name}")
     assert found == []
+
+
+def test_no_files_import_each_other_in_a_circle():
+    """Layers are packages; inside of one, queue, brokers and tasks did."""
+    assert circle_of(ROOT, "plinto_server") == []

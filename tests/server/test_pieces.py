@@ -9,7 +9,7 @@ from plinto_core.errors import ArtworkError
 from plinto_core.icc.standard import rgb_profile
 from plinto_server.bench import pieces
 from plinto_server.files.models import Blob
-from plinto_server.jobs import queue
+from plinto_server.jobs import queue, runs
 from plinto_server.jobs.carry_out import carry_out
 from plinto_server.jobs.models import Run
 from tests.server.conftest import take_in, tiff_bytes, work
@@ -83,7 +83,7 @@ def test_cancelling_or_a_piece_that_fails_ends_the_whole_and_leaves_nothing(clie
     blobs = Blob.objects.count()
 
     def cancels(artwork, chain, piece, *more):
-        queue.cancel(Run.objects.get(kind="separation", state="running"))
+        runs.cancel(Run.objects.get(kind="separation", state="running"))
         return write(artwork, chain, piece, *more)
 
     monkeypatch.setattr("plinto_server.jobs.attempt._BEAT_SECONDS", 0.0)

@@ -1,8 +1,7 @@
-"""One file in the making: the artwork's bands on their way through the line, and the measuring of what was written."""
+"""One file in the making: the artwork's bands on their way through the line."""
 
 import hashlib
 from collections.abc import Callable, Iterator
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,11 +9,9 @@ from numpy.typing import NDArray
 from plinto_core.adjust.regions import Places
 from plinto_core.analysis.figures import CoverageMeter
 from plinto_core.chain.compiled import Chain
-from plinto_core.deliver.code_limits import CodeLimits, held_within, over_the_limit
-from plinto_core.deliver.formats import format_of
+from plinto_core.deliver.code_limits import CodeLimits, held_within
 from plinto_core.deliver.negative import NegativeLine
-from plinto_core.deliver.read_back import film_digests
-from plinto_core.errors import Cancelled, DeliveryError, RecipeError
+from plinto_core.errors import Cancelled, RecipeError
 from plinto_core.inks.drive import driven_by_rgb, turned_codes
 from plinto_core.press.calibration import Calibration
 from plinto_core.raster.opened import Artwork, Codes
@@ -61,7 +58,6 @@ class Making:
     def __init__(self, artwork: Artwork, chain: Chain, work: Work) -> None:
         self.artwork, self.chain, self.work = artwork, chain, work
         self.deliver = chain.recipe.deliver
-        self.format = format_of(self.deliver.format)
         self.negative = self.deliver.format == "negative"
         self.inks = ("Negative",) if self.negative else chain.written_inks
         self.names = self.inks if self.negative else tuple(chain.condition.model.name_of(ink) for ink in self.inks)
@@ -113,27 +109,6 @@ class Making:
         for band in bands:
             self.meter.add(band)
             yield band
-
-    def measure(self, path: Path) -> None:
-        """Measure the written file. Raises `RecipeError` where it does not hold the limits, `DeliveryError` where its
-        films are not those that were sent to it; nothing is kept then."""
-        if self.film_digests != (film_digests(path) if self.film_digests else []):
-            raise DeliveryError(
-                f"Films of '{self.artwork.name}' were not written as they were made. Look at the disk, and run it again."
-            )
-        meters = [self.meter]
-        if parts := self.format.read_back(path, self):
-            meters = [
-                CoverageMeter(len(self.inks), self.deliver.ink_depth if not beside else 8)
-                for beside in range(len(parts))
-            ]
-            for meter, bands in zip(meters, parts, strict=True):
-                for band in bands:
-                    meter.add(turned_codes(band) if self.rgb else band)
-            self.meter = meters[0]
-        for meter in () if self.negative else meters:
-            if not self.limits.hold(meter):
-                raise RecipeError(over_the_limit(meter, self.limits, self.inks))
 
 
 def calibration_for(chain: Chain) -> Calibration | None:

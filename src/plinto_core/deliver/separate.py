@@ -8,6 +8,7 @@ from pathlib import Path
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.formats import format_of
 from plinto_core.deliver.making import Making, Work, calibration_for
+from plinto_core.deliver.measured import measure
 from plinto_core.errors import RecipeError
 from plinto_core.files import file_digest, write_whole
 from plinto_core.inks.drive import driven_by_rgb
@@ -62,7 +63,7 @@ def whole_and_measured(made: Making, out: Path, write: Callable[[Path], None]) -
         # Both read the whole file: beside each other they wait for the disk and the cores but once.
         with ThreadPoolExecutor(1) as beside:
             digested = beside.submit(file_digest, part)
-            made.measure(part)
+            measure(made, part)
             digest = digested.result()
 
     write_whole(out, write_and_measure)

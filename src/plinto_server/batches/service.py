@@ -15,7 +15,7 @@ from plinto_server.batches.plan import Planned
 from plinto_server.bench import engine, separations
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.space import even_when_full
-from plinto_server.jobs import queue
+from plinto_server.jobs import runs
 from plinto_server.jobs.models import Run
 from plinto_server.policies import sending
 from plinto_server.removals import bin as removals
@@ -148,7 +148,7 @@ def cancel(batch: Batch) -> Batch:
     if not dropped and not moving:
         raise ConflictError(f"'{batch.name}' has ended already; there is nothing left to cancel.")
     for run in moving:
-        queue.cancel(run)
+        runs.cancel(run)
     Batch.objects.filter(id=batch.id).update(handed_out=True, paused=False)
     return batch_by_id(batch.id)
 

@@ -12,7 +12,7 @@ from plinto_server.conditions.service import condition_by_slug
 from plinto_server.jobs.again import again
 from plinto_server.jobs.api import RunDetail, router
 from plinto_server.jobs.models import Run
-from plinto_server.jobs.queue import run_by_id
+from plinto_server.jobs.runs import run_by_id
 
 __all__ = ["router"]
 

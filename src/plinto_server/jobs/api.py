@@ -11,7 +11,7 @@ from ninja import Field, Query, Router, Schema
 
 from plinto_server.errors import ConflictError
 from plinto_server.files import store
-from plinto_server.jobs import queue
+from plinto_server.jobs import runs
 from plinto_server.jobs.models import Run
 
 router = Router(tags=["runs"])
@@ -109,9 +109,9 @@ class RunFilter(Schema):
 
 
 @router.get("", response=list[RunOut])
-def runs(request: HttpRequest, wanted: Query[RunFilter]) -> list[Run]:
+def all_runs(request: HttpRequest, wanted: Query[RunFilter]) -> list[Run]:
     """Runs without their sheets, the latest first; nothing is written."""
-    found = queue.listed()
+    found = runs.listed()
     if wanted.since is not None:
         found = found.filter(changed_at__gte=wanted.since - _OVERLAP)
     if wanted.before is not None:
@@ -131,17 +131,17 @@ def runs(request: HttpRequest, wanted: Query[RunFilter]) -> list[Run]:
 @router.get("/{run_id}", response=RunDetail)
 def run(request: HttpRequest, run_id: int) -> Run:
     """One run with its sheet."""
-    return queue.run_by_id(run_id)
+    return runs.run_by_id(run_id)
 
 
 @router.post("/{run_id}/cancel", response=RunDetail)
 def cancel(request: HttpRequest, run_id: int) -> Run:
     """Stop a run."""
-    return queue.cancel(queue.run_by_id(run_id))
+    return runs.cancel(runs.run_by_id(run_id))
 
 
 def _finished(run_id: int) -> Run:
-    found = queue.run_by_id(run_id)
+    found = runs.run_by_id(run_id)
     if found.state != Run.State.DONE or not found.result_sha256:
         why = found.message if found.state == Run.State.DONE else f"It is {found.state}."
         raise ConflictError(f"There is no file '{found.file_name}'. {why}")
@@ -160,7 +160,7 @@ def result(request: HttpRequest, run_id: int) -> FileResponse:
 @router.get("/{run_id}/sheet")
 def sheet(request: HttpRequest, run_id: int) -> JsonResponse:
     """The run sheet as JSON."""
-    found = queue.run_by_id(run_id)
+    found = runs.run_by_id(run_id)
     if found.state != Run.State.DONE or found.run_sheet is None:
         raise ConflictError(f"There is no run sheet of '{found.file_name}': it is {found.state}.")
     name = f"{Path(found.file_name).stem} run sheet.json"

@@ -11,7 +11,7 @@ from plinto_server.files.processes import process_name
 from plinto_server.jobs.attempt import Attempt, SupersededError, patiently
 from plinto_server.jobs.kinds import Done, kind_of, told_of_end
 from plinto_server.jobs.models import Run
-from plinto_server.jobs.queue import run_by_id, tell
+from plinto_server.jobs.runs import run_by_id, tell
 from plinto_server.jobs.wake import wake
 
 logger = logging.getLogger("plinto.worker")

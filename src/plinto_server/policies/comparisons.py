@@ -16,7 +16,8 @@ from plinto_server.house import service as house
 from plinto_server.jobs.attempt import Attempt
 from plinto_server.jobs.kinds import OPENING, Done, Kind
 from plinto_server.jobs.models import Run
-from plinto_server.jobs.queue import cancel, enqueue
+from plinto_server.jobs.queue import enqueue
+from plinto_server.jobs.runs import cancel
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.policies.readings import MOST_RECORDS, is_large

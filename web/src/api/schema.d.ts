@@ -1467,10 +1467,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Runs
+         * All Runs
          * @description Runs without their sheets, the latest first; nothing is written.
          */
-        get: operations["plinto_server_jobs_api_runs"];
+        get: operations["plinto_server_jobs_api_all_runs"];
         put?: never;
         /**
          * Ask
@@ -9371,7 +9371,7 @@ export interface operations {
             };
         };
     };
-    plinto_server_jobs_api_runs: {
+    plinto_server_jobs_api_all_runs: {
         parameters: {
             query?: {
                 since?: string | null;

@@ -1,5 +1,6 @@
 import { type Output, useDocumentActions, useSentBefore } from "../../api/policyQueries";
 import { moment } from "../../shared/figures";
+import "./SentBefore.css";
 
 /** Documents that went out as this output was before somebody changed it, each to be looked at and sent again. */
 export function SentBefore({ output }: { output: Output }) {
