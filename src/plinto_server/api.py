@@ -4,7 +4,6 @@ import logging
 
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
-from ninja import NinjaAPI
 from ninja.errors import HttpError
 from ninja.security import django_auth
 
@@ -20,6 +19,7 @@ from plinto_server.characterizations.api import router as characterizations
 from plinto_server.colors.api import router as colors
 from plinto_server.colors.proofing_api import router as proofing
 from plinto_server.conditions.api import router as conditions
+from plinto_server.described import DescribedAPI
 from plinto_server.errors import ConflictError, ForbiddenError, FullError, MissingError, TooLargeError
 from plinto_server.files import database, space
 from plinto_server.house.api import router as house
@@ -30,7 +30,7 @@ from plinto_server.strict_json import StrictParser, StrictRenderer
 
 logger = logging.getLogger("plinto.server")
 
-api = NinjaAPI(
+api = DescribedAPI(
     title="Plinto", version="1", auth=django_auth, docs_url=None, parser=StrictParser(), renderer=StrictRenderer()
 )
 api.add_router("/session", accounts)

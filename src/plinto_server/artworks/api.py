@@ -11,6 +11,7 @@ from plinto_core.errors import RecipeError
 from plinto_server.accounts.roles import person_of
 from plinto_server.artworks import intake, pictures, reworking, service, shelf, versions
 from plinto_server.artworks.models import Artwork, ArtworkVersion
+from plinto_server.described import file_of
 from plinto_server.errors import ConflictError
 from plinto_server.files import store
 from plinto_server.files.uploads import part_of_upload
@@ -31,9 +32,9 @@ class ArtworkOut(Schema):
 
     id: int
     name: str
-    format: str
-    stored_as: str
-    space: str
+    format: Literal["TIFF", "PNG", "JPEG", "OpenRaster"]
+    stored_as: Literal["RGB", "gray", "CMYK", "Lab"]
+    space: Literal["RGB", "CMYK"]
     width: int
     height: int
     depth: int
@@ -214,7 +215,7 @@ def choose_version(request: HttpRequest, artwork_id: int, given: VersionChoice) 
     return versions.go_to(service.artwork_by_id(artwork_id), given.number)
 
 
-@router.get("/{artwork_id}/original")
+@router.get("/{artwork_id}/original", openapi_extra=file_of("application/octet-stream"))
 def original(request: HttpRequest, artwork_id: int) -> FileResponse:
     """The bytes as they came in."""
     found = service.artwork_by_id(artwork_id)
@@ -222,7 +223,7 @@ def original(request: HttpRequest, artwork_id: int) -> FileResponse:
     return FileResponse(file, as_attachment=True, filename=found.name, content_type="application/octet-stream")
 
 
-@router.get("/{artwork_id}/thumbnail")
+@router.get("/{artwork_id}/thumbnail", openapi_extra=file_of("image/png"))
 def thumbnail(request: HttpRequest, artwork_id: int) -> HttpResponse:
     """A small PNG of the artwork in its version in force, which an address with the version's number keeps for good."""
     found = service.artwork_by_id(artwork_id)

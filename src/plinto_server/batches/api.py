@@ -13,11 +13,12 @@ from plinto_server.accounts.roles import may, person_of
 from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.batches import handed_on, service, watched
-from plinto_server.batches.models import Batch, Item, WatchedFolder
+from plinto_server.batches.models import Batch, Item, WatchedFile, WatchedFolder
 from plinto_server.batches.plan import Wish, planned, recipe_for
 from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import condition_by_slug
+from plinto_server.described import file_of
 from plinto_server.errors import MissingError
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import by_id as output_by_id
@@ -124,7 +125,7 @@ class ItemOut(Schema):
     of_name: str
     for_name: str
     file_name: str
-    state: str
+    state: service.ItemState
     said: str
     progress: float
     run_id: int | None
@@ -225,7 +226,7 @@ class WatchedFileOut(Schema):
     """A file that was found there: how far it is, and what was said of it."""
 
     name: str
-    state: str
+    state: WatchedFile.State
     said: str
     run_id: int | None
     found_at: datetime
@@ -352,7 +353,7 @@ def set_priority(request: HttpRequest, batch_id: int, given: PriorityIn) -> Batc
     return _one(service.set_priority(service.batch_by_id(batch_id), given.priority))
 
 
-@router.get("/{batch_id}/files")
+@router.get("/{batch_id}/files", openapi_extra=file_of("application/zip"))
 def files(request: HttpRequest, batch_id: int) -> FileResponse:
     """Every finished file with its run sheet, as one ZIP."""
     found = service.batch_by_id(batch_id)
@@ -362,7 +363,7 @@ def files(request: HttpRequest, batch_id: int) -> FileResponse:
     )  # fmt: skip
 
 
-@router.get("/{batch_id}/report")
+@router.get("/{batch_id}/report", openapi_extra=file_of("text/html"))
 def report(request: HttpRequest, batch_id: int) -> HttpResponse:
     """One page to print for the whole batch."""
     return HttpResponse(handed_on.page(service.batch_by_id(batch_id)), content_type="text/html; charset=utf-8")

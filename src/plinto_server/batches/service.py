@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
+from typing import Literal, cast
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -26,6 +27,8 @@ AHEAD = 6
 _BEHIND = -50
 #: Whoever has claimed an item for so long without asking for it has died.
 _CLAIM = timedelta(seconds=90)
+#: How far a file of a batch is.
+ItemState = Literal["waiting", "queued", "running", "done", "failed", "refused", "cancelled", "removed"]
 _MOVING = (Run.State.QUEUED, Run.State.RUNNING)
 
 
@@ -182,13 +185,12 @@ def remove(batch: Batch, author: User | None) -> None:
     removals.remove([batch], batch.name, author, "artwork")
 
 
-def state_of(item: Item) -> str:
-    """Waiting, queued, running, done, failed, refused or cancelled."""
+def state_of(item: Item) -> ItemState:
+    """How far an item is: its run's state once it has one; 'removed' where that run is gone."""
     if item.state == Item.State.CLAIMED:
         return "waiting"
-    if item.state == Item.State.ASKED:
-        return item.run.state if item.run else "removed"
-    return item.state
+    found = (item.run.state if item.run else "removed") if item.state == Item.State.ASKED else item.state
+    return cast("ItemState", str(found))
 
 
 def counts(batches: Sequence[Batch]) -> dict[int, Counter[str]]:

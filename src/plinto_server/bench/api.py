@@ -28,6 +28,7 @@ from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin
 from plinto_server.bench.readout import Readout, readouts
 from plinto_server.conditions.service import condition_by_slug
+from plinto_server.described import file_of
 from plinto_server.errors import MissingError
 from plinto_server.records.api import ChangeOut
 from plinto_server.removals import bin as removals
@@ -274,7 +275,7 @@ def step_recipe(request: HttpRequest, artwork_id: int, slug: str, given: StepRec
     return recipes.step(artwork_by_id(artwork_id), condition_by_slug(slug), given.version, by)
 
 
-@router.post("/{artwork_id}/{slug}/picture")
+@router.post("/{artwork_id}/{slug}/picture", openapi_extra=file_of("image/png", "image/webp"))
 def picture(request: HttpRequest, artwork_id: int, slug: str, given: PictureIn) -> HttpResponse:
     """The picture of what is visible: exact as PNG, as a sketch in WebP."""
     window = Window(**given.window.dict())
@@ -343,7 +344,7 @@ def cloud(request: HttpRequest, artwork_id: int, slug: str, given: FiguresIn) ->
     return engine.cloud(artwork_by_id(artwork_id), condition_by_slug(slug), given.recipe, given.tolerance)
 
 
-@report_router.get("/{slug}/report.html")
+@report_router.get("/{slug}/report.html", openapi_extra=file_of("text/html"))
 def report(request: HttpRequest, slug: str, artwork: int | None = None) -> HttpResponse:
     """The judgement of a condition as a page that prints, with an artwork before and after."""
     found = artwork_by_id(artwork) if artwork else None
@@ -362,13 +363,13 @@ def read_tone_table(request: HttpRequest, given: ToneTableIn) -> ToneTable:
     return table_from_wedge(parse_wedge(given.text)) if given.kind == "wedge" else from_cube(given.text)
 
 
-@router.post("/tone-tables/cube")
+@router.post("/tone-tables/cube", openapi_extra=file_of("text/plain"))
 def write_tone_table(request: HttpRequest, given: CubeIn) -> HttpResponse:
     """The table as .cube text."""
     return HttpResponse(to_cube(given.table, given.title), content_type="text/plain; charset=utf-8")
 
 
-@router.post("/wedges")
+@router.post("/wedges", openapi_extra=file_of("application/pdf", "image/tiff"))
 def write_wedge(request: HttpRequest, given: WedgeIn) -> HttpResponse:
     """A step wedge as the negative's film, to expose, measure and make a tone table of."""
     with tempfile.TemporaryDirectory() as folder:

@@ -1,7 +1,7 @@
 """Characterizations: the steps from a new medium to a judged profile."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from urllib.parse import quote
 
 from django.http import HttpRequest, HttpResponse
@@ -12,6 +12,7 @@ from plinto_server.accounts.roles import may, person_of
 from plinto_server.characterizations import analysis, paper, service
 from plinto_server.characterizations.models import Characterization
 from plinto_server.conditions.library import medium_by_id
+from plinto_server.described import file_of
 from plinto_server.devices import devices
 from plinto_server.files.uploads import part_of_upload
 
@@ -32,7 +33,7 @@ class StepOut(Schema):
     """A step with its state (open, measuring, done, stale); `live` are colors read so far, sRGB codes."""
 
     step: str
-    state: str
+    state: Literal["open", "measuring", "done", "stale"]
     settings: dict[str, Any]
     result: dict[str, Any]
     live: list[int]
@@ -144,7 +145,7 @@ def load_file(
     return service.load_file(service.by_id(characterization_id), step, part_of_upload(file), file.name or "")
 
 
-@router.get("/{characterization_id}/steps/{step}/sheet.pdf")
+@router.get("/{characterization_id}/steps/{step}/sheet.pdf", openapi_extra=file_of("application/pdf"))
 def sheet_pdf(request: HttpRequest, characterization_id: int, step: str, check: bool = False) -> HttpResponse:
     """What the step prints, as PDF in the printer's inks; or a check of what it came to."""
     found = service.by_id(characterization_id)
@@ -153,7 +154,7 @@ def sheet_pdf(request: HttpRequest, characterization_id: int, step: str, check: 
     return answer
 
 
-@router.get("/{characterization_id}/steps/{step}/sheet.txt")
+@router.get("/{characterization_id}/steps/{step}/sheet.txt", openapi_extra=file_of("text/plain"))
 def sheet_text(request: HttpRequest, characterization_id: int, step: str) -> HttpResponse:
     """The same as CGATS text, for the instrument."""
     found = service.by_id(characterization_id)

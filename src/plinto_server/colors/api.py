@@ -24,6 +24,7 @@ from plinto_server.artworks.service import artwork_by_id
 from plinto_server.colors import lists, routes
 from plinto_server.colors.models import ColorList, Route
 from plinto_server.colors.routes import Between, Step
+from plinto_server.described import file_of
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.house import service as house
 from plinto_server.intake.names import clean_name
@@ -228,7 +229,7 @@ def as_spots(request: HttpRequest, list_id: int) -> list[Spot]:
     return list(lists.as_spots(lists.by_id(list_id)))
 
 
-@router.get("/lists/{list_id}/file")
+@router.get("/lists/{list_id}/file", openapi_extra=file_of("application/octet-stream"))
 def list_file(
     request: HttpRequest, list_id: int, kind: Literal["cgats", "csv", "cxf", "icc"] = "cgats", profile: str = ""
 ) -> HttpResponse:  # fmt: skip
@@ -314,7 +315,7 @@ def points(request: HttpRequest, given: PointsIn) -> Cloud:
     return Cloud(lab.round(2).tolist(), screen_codes(lab) if len(lab) else [], arrows.round(2).tolist(), outside)
 
 
-@router.post("/write")
+@router.post("/write", openapi_extra=file_of("application/octet-stream"))
 def write(request: HttpRequest, given: WriteIn) -> HttpResponse:
     """A route as an ICC profile; how near it comes to the route stands in the header X-Plinto-Fit (ΔE00)."""
     way = routes.waypoints(given.steps)

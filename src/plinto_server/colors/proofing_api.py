@@ -9,6 +9,7 @@ from ninja import Field, Query, Router, Schema
 from plinto_core.route.proof_report import proof_html
 from plinto_core.route.proofing import ProofJudgement, ProofTolerances, judged, proofed_colors
 from plinto_server.colors import lists
+from plinto_server.described import file_of
 from plinto_server.house import service as house
 
 router = Router(tags=["colors"])
@@ -77,7 +78,7 @@ def proof(request: HttpRequest, given: ProofIn) -> ProofJudgement:
     return _judged(given)
 
 
-@router.get("/proof/report", url_name="proof_report")
+@router.get("/proof/report", url_name="proof_report", openapi_extra=file_of("text/html"))
 def report(request: HttpRequest, given: Query[ProofIn]) -> HttpResponse:
     """The same as a page of HTML, to be printed."""
     return HttpResponse(

@@ -24,6 +24,7 @@ from plinto_server.conditions.looking import ProfileFacts, SentThrough
 from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.presets import ListedPreset
 from plinto_server.conditions.service import Gamut, condition_by_slug
+from plinto_server.described import file_of
 from plinto_server.files import store
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.records import history
@@ -68,7 +69,7 @@ class ConditionOut(Schema):
     fit_mean: float
     fit_p95: float
     patches: int
-    status: str
+    status: library.Status
     made_from: str
     medium: MediumOut | None
     tolerances: Tolerances
@@ -288,7 +289,7 @@ def strips(request: HttpRequest, slug: str) -> list[StripReading]:
     return list(condition_by_slug(slug).strips.all())
 
 
-@router.get("/{slug}/strip.txt")
+@router.get("/{slug}/strip.txt", openapi_extra=file_of("text/plain"))
 def strip_to_print(request: HttpRequest, slug: str) -> HttpResponse:
     """The control strip's ink values as CGATS, to be printed elsewhere."""
     condition = condition_by_slug(slug)
@@ -331,7 +332,7 @@ def facts(request: HttpRequest, slug: str) -> ProfileFacts:
     return looking.facts(looking.profile_of(slug))
 
 
-@router.get("/{slug}/plane.png")
+@router.get("/{slug}/plane.png", openapi_extra=file_of("image/png"))
 def plane(request: HttpRequest, slug: str, tag: str, level: Level = 0.5) -> HttpResponse:
     """A plane of one of its profile's tables, an output beside the other, black is full."""
     return HttpResponse(looking.plane(looking.profile_of(slug), tag, level), content_type="image/png")
@@ -344,7 +345,7 @@ def through(request: HttpRequest, slug: str, given: ThroughIn) -> SentThrough:
     return looking.send_through(profiles, given.values, given.intent, to_lab=given.to_lab)
 
 
-@router.get("/{slug}/put-together.icc")
+@router.get("/{slug}/put-together.icc", openapi_extra=file_of("application/vnd.iccprofile"))
 def put_together(request: HttpRequest, slug: str, source: str = "", tags: str = "", name: str = "") -> HttpResponse:
     """Its profile with tags (comma between them) of another condition's, under another name: always a new file."""
     made = looking.put_together(slug, source, [tag for tag in tags.split(",") if tag], name)
@@ -353,12 +354,15 @@ def put_together(request: HttpRequest, slug: str, source: str = "", tags: str = 
     return answer
 
 
-@router.get("/{slug}/profile")
+@router.get("/{slug}/profile", openapi_extra=file_of("application/vnd.iccprofile"))
 def profile(request: HttpRequest, slug: str) -> FileResponse:
     """The condition's ICC profile."""
     found = condition_by_slug(slug)
     return FileResponse(
-        store.path_of(found.profile_sha256).open("rb"), as_attachment=True, filename=f"{found.name}.icc"
+        store.path_of(found.profile_sha256).open("rb"),
+        as_attachment=True,
+        filename=f"{found.name}.icc",
+        content_type="application/vnd.iccprofile",
     )
 
 
@@ -394,7 +398,7 @@ def its_numbers(request: HttpRequest, slug: str) -> InkNumbers:
     return numbers.numbers_of(condition_by_slug(slug))
 
 
-@router.get("/{slug}/numbers/patches")
+@router.get("/{slug}/numbers/patches", openapi_extra=file_of("text/plain"))
 def correcting_patches(request: HttpRequest, slug: str) -> HttpResponse:
     """A few patches to print and measure, as CGATS."""
     condition = condition_by_slug(slug)

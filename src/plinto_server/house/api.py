@@ -10,6 +10,7 @@ from ninja import Field, File, Router, Schema, Status, UploadedFile
 from plinto_core.house_rules import HouseRules
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_server.accounts.roles import may, person_of
+from plinto_server.described import file_of
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.house import kept_settings, service
 from plinto_server.house.models import KeptSettings, RuleSet, SavedAdjustment, StoredProfile
@@ -113,7 +114,7 @@ def remove_rules(request: HttpRequest, set_id: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.get("/rules/{set_id}/file")
+@router.get("/rules/{set_id}/file", openapi_extra=file_of("application/json"))
 def rules_file(request: HttpRequest, set_id: int) -> JsonResponse:
     """The set as one file to hand on, its profiles inside."""
     found = service.set_by_id(set_id)
@@ -221,7 +222,7 @@ def import_settings(request: HttpRequest, file: File[UploadedFile]) -> Status[Ke
     return Status(201, _kept([found])[0])
 
 
-@router.get("/settings/{settings_id}/file")
+@router.get("/settings/{settings_id}/file", openapi_extra=file_of("application/json"))
 def export_settings(request: HttpRequest, settings_id: int) -> JsonResponse:
     """Settings as a file for other houses."""
     found = kept_settings.by_id(settings_id)

@@ -2,13 +2,14 @@
 
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 from urllib.parse import quote
 
 from django.db.models import Q
 from django.http import FileResponse, HttpRequest, JsonResponse
 from ninja import Field, Query, Router, Schema
 
+from plinto_server.described import file_of
 from plinto_server.errors import ConflictError
 from plinto_server.files import store
 from plinto_server.jobs import runs
@@ -27,6 +28,12 @@ _TYPES = {
 _OVERLAP = timedelta(seconds=5)
 
 
+#: Kinds of runs that people see; each app registers its own with `jobs.kinds`.
+RunKind = Literal[
+    "intake", "version", "separation", "document", "reading", "comparison", "profile", "measure", "piece"
+]
+
+
 class RunFigures(Schema):
     """What a list shows of a run sheet; percent of ink, None where there is no such limit."""
 
@@ -39,7 +46,7 @@ class RunOut(Schema):
     batch or a watched folder: nobody waits for each of them. The file of a done one may be gone by the house's rules."""
 
     id: int
-    kind: str
+    kind: RunKind
     artwork_id: int | None
     artwork_name: str
     condition_name: str
@@ -148,7 +155,7 @@ def _finished(run_id: int) -> Run:
     return found
 
 
-@router.get("/{run_id}/file")
+@router.get("/{run_id}/file", openapi_extra=file_of(*_TYPES.values(), "application/octet-stream"))
 def result(request: HttpRequest, run_id: int) -> FileResponse:
     """The file that was made."""
     found = _finished(run_id)
@@ -157,7 +164,7 @@ def result(request: HttpRequest, run_id: int) -> FileResponse:
     return FileResponse(file, as_attachment=True, filename=found.file_name, content_type=kind)
 
 
-@router.get("/{run_id}/sheet")
+@router.get("/{run_id}/sheet", openapi_extra=file_of("application/json"))
 def sheet(request: HttpRequest, run_id: int) -> JsonResponse:
     """The run sheet as JSON."""
     found = runs.run_by_id(run_id)

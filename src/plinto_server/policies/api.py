@@ -14,6 +14,7 @@ from plinto_core.policy.rule import DeliveryRule
 from plinto_core.policy.ticket import Ticket, ticket_from_json
 from plinto_core.policy.words import catches_in_words, does_in_words
 from plinto_server.accounts.roles import may, person_of
+from plinto_server.described import file_of
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.intake.names import clean_name
 from plinto_server.jobs.api import RunOut
@@ -337,7 +338,7 @@ def sent_before(request: HttpRequest, output_id: int) -> list[dict[str, Any]]:
     return sending.sent_before(outputs.by_id(output_id))
 
 
-@router.get("/outputs/{output_id}/policy")
+@router.get("/outputs/{output_id}/policy", openapi_extra=file_of("application/json"))
 def export_policy(request: HttpRequest, output_id: int) -> JsonResponse:
     """The policy as one file, its profiles inside."""
     found = outputs.by_id(output_id)
@@ -366,7 +367,7 @@ def strip(request: HttpRequest, output_id: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@router.get("/outputs/{output_id}/strip.{kind}")
+@router.get("/outputs/{output_id}/strip.{kind}", openapi_extra=file_of("application/pdf", "text/plain"))
 def strip_file(request: HttpRequest, output_id: int, kind: Literal["pdf", "txt"]) -> HttpResponse:
     """The strip as a page to print (pdf), or its R, G, B as CGATS (txt)."""
     found = outputs.by_id(output_id)
@@ -456,7 +457,7 @@ def page_inks(request: HttpRequest, document_id: int, page: int, output: int) ->
     return documents.page_inks(documents.by_id(document_id), page - 1, outputs.by_id(output))
 
 
-@router.get("/documents/{document_id}/pages/{page}")
+@router.get("/documents/{document_id}/pages/{page}", openapi_extra=file_of("image/png"))
 def page_picture(request: HttpRequest, document_id: int, page: int, given: Query[PageLook]) -> HttpResponse:
     """A page (from 1) as PNG."""
     output = outputs.by_id(given.output) if given.output else None

@@ -1,0 +1,63 @@
+"""What the API's description says beside its answers: the errors that any operation may end with, and files."""
+
+from typing import Any
+
+from ninja import NinjaAPI, Schema
+from ninja.openapi.schema import OpenAPISchema
+
+#: Errors by status, in words; all of them come from `plinto_server.api`'s handlers, or from signing in.
+_ERRORS = {
+    401: "Nobody is signed in.",
+    403: "This person may not do that, or the request did not come from Plinto's own pages.",
+    404: "What is named is not here, or not any more.",
+    409: "Somebody else changed it first, or it is in a state that does not allow this.",
+    413: "Larger than may be taken in.",
+    422: "What was given cannot be; the text says why and what fits.",
+    503: "The database or the machine is busy. Nothing was done; try again.",
+    507: "The disk is full. Nothing was kept.",
+}
+
+
+class Refusal(Schema):
+    """Why something was refused, for people; where fields of the request are at fault, one entry for each."""
+
+    detail: str | list[dict[str, Any]]
+
+
+class DescribedAPI(NinjaAPI):
+    """An API whose description names its errors too."""
+
+    def get_openapi_schema(self, *args: Any, **kwargs: Any) -> OpenAPISchema:
+        """See `NinjaAPI`; with errors."""
+        schema = super().get_openapi_schema(*args, **kwargs)
+        schema["components"]["schemas"].setdefault("Refusal", Refusal.json_schema())
+        for path, operations in schema["paths"].items():
+            for method, operation in operations.items():
+                for status in _errors_of(path, method, operation):
+                    operation["responses"].setdefault(status, _refusal(status))
+        return schema
+
+
+def file_of(*kinds: str) -> dict[str, Any]:
+    """`openapi_extra` of an operation that answers with a file of one of these media types."""
+    content = {kind: {"schema": {"type": "string", "format": "binary"}} for kind in kinds}
+    return {"responses": {200: {"description": "The file", "content": content}}}
+
+
+def _errors_of(path: str, method: str, operation: dict[str, Any]) -> list[int]:
+    changes = method != "get"
+    return [
+        *([401] if operation.get("security") else []),
+        *([403] if changes else []),
+        *([404] if "{" in path else []),
+        *([409] if changes else []),
+        *([413] if "requestBody" in operation else []),
+        *([422] if operation.get("parameters") or "requestBody" in operation else []),
+        503,
+        *([507] if changes else []),
+    ]
+
+
+def _refusal(status: int) -> dict[str, Any]:
+    content = {"application/json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}
+    return {"description": _ERRORS[status], "content": content}

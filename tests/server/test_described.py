@@ -1,0 +1,49 @@
+"""The API's description is true: errors as they come, files as what they are, nothing left open."""
+
+import pytest
+from pydantic import TypeAdapter
+
+from plinto_server.api import api
+from plinto_server.described import Refusal
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def operations():
+    for path, found in api.get_openapi_schema()["paths"].items():
+        for method, operation in found.items():
+            yield path, method, {str(status): answer for status, answer in operation["responses"].items()}
+
+
+def test_every_operation_says_what_it_answers_and_how_it_refuses():
+    """No error was declared, and 25 operations answered with nothing that had a type."""
+    for path, method, answers in operations():
+        for status, answer in answers.items():
+            assert status == "204" or answer.get("content"), (path, method, status)
+        assert "503" in answers and ("401" in answers or path.startswith("/api/session")), (path, method)
+        assert ("404" in answers) == ("{" in path) and ("409" in answers) == (method != "get"), (path, method)
+
+
+def test_refusals_and_files_are_as_described(client, artwork, cotton):
+    told = {(path, method): answers for path, method, answers in operations()}
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": cotton.recipe}
+    over = {**body, "recipe": {**cotton.recipe, "ink": {"limits": {"total_percent": -4}}}}
+    refused = [
+        ("/api/runs/{run_id}", client.get("/api/runs/9999"), 404),
+        ("/api/runs", client.post("/api/runs", over, content_type="application/json"), 422),
+        ("/api/runs", client.post("/api/runs", {"artwork_id": "x"}, content_type="application/json"), 422),
+    ]
+    for path, answer, status in refused:
+        method = "get" if status == 404 else "post"
+        assert answer.status_code == status and str(status) in told[path, method]
+        assert TypeAdapter(Refusal).validate_python(answer.json()).detail
+    files = {
+        "/api/artworks/{artwork_id}/original": f"/api/artworks/{artwork['id']}/original",
+        "/api/artworks/{artwork_id}/thumbnail": f"/api/artworks/{artwork['id']}/thumbnail",
+        "/api/conditions/{slug}/profile": "/api/conditions/cotton-54t/profile",
+        "/api/conditions/{slug}/report.html": "/api/conditions/cotton-54t/report.html",
+        "/api/conditions/{slug}/strip.txt": "/api/conditions/cotton-54t/strip.txt",
+    }
+    for path, address in files.items():
+        came = client.get(address)["Content-Type"].partition(";")[0]
+        assert came in told[path, "get"]["200"]["content"], (path, came)
