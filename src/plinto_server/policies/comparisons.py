@@ -17,10 +17,9 @@ from plinto_server.jobs.attempt import Attempt
 from plinto_server.jobs.kinds import OPENING, Done, Kind
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
-from plinto_server.jobs.runs import cancel
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
-from plinto_server.policies.readings import MOST_RECORDS, is_large
+from plinto_server.policies.readings import MOST_RECORDS, asked_already, is_large, told_by
 from plinto_server.warm import shelves
 
 KIND = "comparison"
@@ -34,29 +33,15 @@ def found(document: Document, one: Output, other: Output) -> Plain | Run | None:
     if not is_large(document):
         told: Plain = shelves.looks.get(key, lambda: _compare(document, *map(_side, sides)))
         return told
-    run: Run | None = (
-        _runs(document, one, other).filter(recipe__key=_key(sides)).exclude(state=Run.State.CANCELLED).first()
-    )
-    if run is None or run.moving:
-        return run
-    if run.state == Run.State.FAILED:
-        raise DocumentError(run.message)
-    digest = run.result_sha256
-    kept: Plain = shelves.looks.get(key, lambda: json.loads(store.path_of(digest).read_bytes()))
-    return kept
+    return told_by(_runs(document, one, other), _key(sides), key)
 
 
 @transaction.atomic
 def ask(document: Document, one: Output, other: Output, user: User | None) -> Run:
     """Have it worked out; comparisons with what the two were earlier make room."""
     sides = prepared(one), prepared(other)
-    for run in _runs(document, one, other):
-        if run.recipe["key"] == _key(sides) and run.state in (Run.State.QUEUED, Run.State.RUNNING, Run.State.DONE):
-            return run
-        if run.moving:
-            cancel(run)
-        else:
-            run.delete()
+    if (asked := asked_already(_runs(document, one, other), _key(sides))) is not None:
+        return asked
     pinned = {digest: digest for side in sides for digest in side.profiles}
     for at, output in enumerate((one, other)):
         if output.condition is not None:

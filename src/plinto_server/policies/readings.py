@@ -58,7 +58,13 @@ def found(document: Document, output: Output) -> Plain | Run | None:
     if not is_large(document):
         told: Plain = shelves.looks.get(key, lambda: decide(document, ready))
         return told
-    run: Run | None = _runs(document, output).filter(recipe__key=ready.key).exclude(state=Run.State.CANCELLED).first()
+    return told_by(_runs(document, output), ready.key, key)
+
+
+def told_by(runs: "QuerySet[Run]", version: str, key: tuple[object, ...]) -> Plain | Run | None:
+    """What a job worked out for a version of the outputs, kept in memory under `key`; the job while it is under way; None
+    where there is none. Raises `DocumentError` if it failed."""
+    run = runs.filter(recipe__key=version).exclude(state=Run.State.CANCELLED).first()
     if run is None or run.moving:
         return run
     if run.state == Run.State.FAILED:
@@ -66,6 +72,19 @@ def found(document: Document, output: Output) -> Plain | Run | None:
     digest = run.result_sha256
     kept: Plain = shelves.looks.get(key, lambda: json.loads(store.path_of(digest).read_bytes()))
     return kept
+
+
+def asked_already(runs: "QuerySet[Run]", version: str) -> Run | None:
+    """The job that works it out for a version of the outputs, or has; those of earlier versions make room."""
+    found = None
+    for run in runs:
+        if run.recipe["key"] == version and run.state in (Run.State.QUEUED, Run.State.RUNNING, Run.State.DONE):
+            found = run
+        elif run.moving:
+            cancel(run)
+        else:
+            run.delete()
+    return found
 
 
 def _runs(document: Document, output: Output) -> "QuerySet[Run]":
@@ -76,13 +95,8 @@ def _runs(document: Document, output: Output) -> "QuerySet[Run]":
 def ask(document: Document, output: Output, user: User | None) -> Run:
     """Have the decisions worked out; those of an earlier version of the output make room."""
     ready = prepared(output)
-    for run in _runs(document, output):
-        if run.recipe["key"] == ready.key and run.state in (Run.State.QUEUED, Run.State.RUNNING, Run.State.DONE):
-            return run
-        if run.moving:
-            cancel(run)
-        else:
-            run.delete()
+    if (asked := asked_already(_runs(document, output), ready.key)) is not None:
+        return asked
     pinned = {digest: digest for digest in ready.profiles}
     if output.condition is not None:
         pinned["condition"] = output.condition.profile_sha256
