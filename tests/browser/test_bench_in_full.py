@@ -225,6 +225,11 @@ def test_inks_left_out_and_cmyk_for_another_press(page: Page, tmp_path: Path) ->
     page.keyboard.press("3")
     choose(page, "Printing condition", "Tern News 45")
     expect(page.get_by_role("button", name="Plate C changed")).to_be_visible()
+    # Limits and black as another press's profile was built with.
+    page.keyboard.press("4")
+    page.get_by_role("button", name=re.compile("^Saved ink settings")).click()
+    page.get_by_label("As a profile was built").select_option(label="Murrow Offset 120")
+    expect(page.get_by_role("button", name=re.compile("^Ink limit 280 %"))).to_be_visible()
 
 
 def test_films_a_negative_and_a_hard_proof_are_handed_over(page: Page) -> None:

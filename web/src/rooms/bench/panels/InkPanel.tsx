@@ -10,6 +10,7 @@ import { fixed, lab, percent } from "../../../shared/figures";
 import { drivenByRgb } from "../../../shared/inks";
 import { Choice } from "../../../shared/ui/Choice";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
+import { BuiltWith } from "./BuiltWith";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
 import { InkCost } from "./InkCost";
@@ -245,7 +246,14 @@ export function InkPanel(props: Props) {
           inks={condition.inks}
           settings={recipe.ink}
           onUse={(settings) => control.keep(withInk(settings as unknown as Recipe["ink"]))}
-        />
+        >
+          <BuiltWith
+            inks={condition.inks}
+            onUse={(limits, black) =>
+              control.keep(withInk({ ...recipe.ink, method: "rebuilt", limits, black }))
+            }
+          />
+        </KeptSettings>
       )}
       <div className="foot">
         <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />

@@ -1,5 +1,5 @@
 import Button from "@mui/material/Button";
-import { useRef, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import { type KeptSettings as Kept, useKeptSettings } from "../../../api/houseQueries";
 import { FileInput } from "../../../shared/ui/FileInput";
 import { History } from "../../../shared/ui/History";
@@ -12,10 +12,12 @@ interface Props {
   inks: string[];
   settings: object;
   onUse: (settings: Kept["settings"]) => void;
+  /** Where else such settings can be had from. */
+  children?: ReactNode;
 }
 
 /** Settings kept under names, shared by the house: save these, use others that fit, hand them on. */
-export function KeptSettings({ station, word, inks, settings, onUse }: Props) {
+export function KeptSettings({ station, word, inks, settings, onUse, children }: Props) {
   const { list, save, remove, importFile } = useKeptSettings(station);
   const [open, setOpen] = useState(false);
   const [name, setName] = useState("");
@@ -72,6 +74,7 @@ export function KeptSettings({ station, word, inks, settings, onUse }: Props) {
               ))}
             </select>
           )}
+          {children}
           <div className="run-links">
             <button type="button" className="quiet-button soft" onClick={() => input.current?.click()}>
               Import
