@@ -7,6 +7,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from .bench_page import choose, open_artwork_named, settled
+from .overlaps import overlapping
 
 AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
@@ -60,6 +61,7 @@ def test_axe_finds_nothing_in_any_view_of_either_room(page: Page) -> None:
         for room, rules in (("light", RULES), ("dim", ["color-contrast"])):
             page.evaluate("room => { document.documentElement.dataset.room = room; }", room)
             found += _broken(page, f"{view} {room}", rules)
+        found += [f"{view} {each}" for each in overlapping(page)]
         assert page.title().endswith("· Plinto")
     assert not found, "\n".join(found)
 

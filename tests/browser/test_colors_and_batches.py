@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 
 from plinto_core.icc.profile import parse
 from tests.browser.bench_page import canvas, open_artwork_named, settled, slide
+from tests.browser.overlaps import overlapping
 
 
 @pytest.fixture
@@ -108,6 +109,8 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
     out = room.get_by_label("A proofing system judged")
     expect(out).to_contain_text("ICC-absolute over 6,561 colors")
     expect(out).to_contain_text("Within the tolerances.")
+    # At 1024 pixels the figures beside the requirements lay over them.
+    assert overlapping(room) == []
     # A house that allows less: the verdict follows, and stands in the page to print.
     out.get_by_label("Allowed: all colors, mean, ΔE00").fill("0.01")
     out.get_by_label("Allowed: all colors, mean, ΔE00").press("Enter")

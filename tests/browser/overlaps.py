@@ -1,0 +1,62 @@
+"""Text that lies over other text, words that are cut, pages that scroll sideways: told from what is laid out."""
+
+from playwright.sync_api import Page
+
+#: Sizes that Plinto is used at; the smallest is 1280 × 800 at 200 %.
+SIZES = ((1024, 768), (1600, 1000), (640, 400), (1280, 800))
+_FOUND = """
+() => {
+  const seen = each => each.checkVisibility({opacityProperty: true, visibilityProperty: true});
+  const lines = [], found = [];
+  const texts = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  while (texts.nextNode()) {
+    const text = texts.currentNode, holder = text.parentElement;
+    if (!text.textContent.trim() || !seen(holder) || getComputedStyle(holder).clipPath !== 'none') continue;
+    if (holder.closest('.visually-hidden, svg, canvas, option, script, style')) continue;
+    const range = document.createRange();
+    range.selectNodeContents(text);
+    for (const line of range.getClientRects()) {
+      // What is left of it inside everything that clips; what floats over the page on purpose is left out.
+      const box = {left: line.left, top: line.top, right: line.right, bottom: line.bottom};
+      let floats = false;
+      for (let at = holder; at && at !== document.body; at = at.parentElement) {
+        const style = getComputedStyle(at);
+        floats ||= style.position === 'fixed' || style.position === 'sticky';
+        if (style.overflow === 'visible') continue;
+        const around = at.getBoundingClientRect();
+        box.left = Math.max(box.left, around.left);
+        box.top = Math.max(box.top, around.top);
+        box.right = Math.min(box.right, around.right);
+        box.bottom = Math.min(box.bottom, around.bottom);
+      }
+      if (!floats && box.right - box.left > 2 && box.bottom - box.top > 2)
+        lines.push([holder, box, text.textContent.trim().slice(0, 30)]);
+    }
+  }
+  lines.forEach(([one, a, said], at) => {
+    for (const [other, b, also] of lines.slice(at + 1)) {
+      const across = Math.min(a.right, b.right) - Math.max(a.left, b.left);
+      const down = Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top);
+      if (one !== other && across > 3 && down > 5) found.push(`'${said}' lies over '${also}'`);
+    }
+  });
+  for (const each of document.querySelectorAll('button, a, label, h1, h2, h3, td, th, p, span, b, summary')) {
+    const style = getComputedStyle(each);
+    const clips = style.overflowX === 'hidden' || style.overflowX === 'clip';
+    if (clips && style.textOverflow !== 'ellipsis' && seen(each) && !each.closest('.visually-hidden, svg'))
+      if (each.clientWidth > 0 && each.scrollWidth > each.clientWidth + 2) found.push(`'${each.textContent}' is cut`);
+  }
+  if (document.documentElement.scrollWidth > innerWidth + 1) found.push('the page scrolls sideways');
+  return [...new Set(found)].slice(0, 5);
+}
+"""
+
+
+def overlapping(page: Page) -> list[str]:
+    """What is wrong with the layout in each size; the page has its usual size afterwards."""
+    found = []
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        page.wait_for_timeout(150)
+        found += [f"at {width} × {height} {each}" for each in page.evaluate(_FOUND)]
+    return found
