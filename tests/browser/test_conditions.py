@@ -223,6 +223,8 @@ def test_a_suppliers_numbers_become_a_condition_marked_as_such(page: Page) -> No
     )
     expect(page.get_by_label("b* of Y", exact=True)).to_have_value("86")
     expect(page.get_by_label("Gain of K, percent points")).to_have_value("25")
+    # A supplier's tone curve in the place of one figure.
+    page.get_by_label("Gain of K, percent points").fill("25:45 50:74 75:92")
     overprints = page.get_by_role("table", name="Overprints")
     expect(overprints.get_by_role("row")).to_have_count(6)
     _button(page, "Add an overprint")

@@ -19,6 +19,8 @@ MOST_ERROR = 0.5
 _MOST_MESH_BYTES, _MOST_TRIANGLES, _MOST_PATCHES = 64 << 20, 400_000, 60_000
 #: Values (n, channels of the shading's space) to written values (n, channels of the destination).
 Mapped = Callable[[Array], Array]
+#: Values of corners (n, channels), several of them, to the largest ΔE00 in their middle.
+Off = Callable[..., float]
 
 #: Points and colors of a patch (types 6 and 7) by its flag: a new one, or one that goes on from an edge.
 _PATCH = {6: ((12, 4), (8, 2)), 7: ((16, 4), (12, 2))}
@@ -58,51 +60,65 @@ def recolored(
         return float(delta_e_2000(lab(mixed), lab(mapped(meant))).max())
 
     made["/BitsPerComponent"] = 16
-    places = decode[:4]
     if kind in (4, 5):
         index = _triangles(pieces, kind, whole(found, "/VerticesPerRow", "a mesh", 2))
-        points, corners = _vertices(pieces, kind)[index], values[index]
-
-        def largest() -> float:
-            return max(off(corners[:, one], corners[:, (one + 1) % 3]) for one in range(3))
-
-        while (error := largest()) > MOST_ERROR and len(corners) * 4 <= _MOST_TRIANGLES:
-            points, corners = _quartered(points), _quartered(corners)
-        written = np.clip(mapped(corners.reshape(-1, space.channels)), 0, 1)
-        made["/ShadingType"], made["/BitsPerFlag"], made["/BitsPerCoordinate"] = 4, 8, 32
-        if "/VerticesPerRow" in made:
-            del made["/VerticesPerRow"]
-        made.write(_packed_rows(points.reshape(-1, 1, 2) / (2.0**coordinate - 1), written[:, None]))
+        points = _vertices(pieces, kind)[index] / (2.0**coordinate - 1)
+        error, channels = _write_triangles(made, points, values[index], mapped, off)
+        places = decode[:4]
     else:
         patches, corners = _patches(pieces, values, kind)
-
-        def largest() -> float:
-            around = [(0, 0), (0, 1), (1, 1), (1, 0)]
-            sides = zip(around, [*around[1:], around[0]], strict=True)
-            return max(
-                *(off(corners[:, a, b], corners[:, c, d]) for (a, b), (c, d) in sides),
-                off(*(corners[:, a, b] for a, b in around)),
-            )
-
-        if (error := largest()) <= MOST_ERROR:
+        if (error := _off_in_patches(corners, off)) <= MOST_ERROR:
             # The shape stays as it was written, to the bit.
             written = np.clip(mapped(values), 0, 1)
             made.write(_packed(pieces, np.rint(written * 65535).astype(int)))
+            places, channels = decode[:4], written.shape[1]
         else:
-            while error > MOST_ERROR and len(corners) * 4 <= _MOST_PATCHES:
-                patches, corners = _split(patches), _split_colors(corners)
-                error = largest()
             points = patches / (2.0**coordinate - 1) * (decode[1:4:2] - decode[0:4:2]) + decode[0:4:2]
-            # Inner points of a Coons patch may lie outside of what its own points need.
-            lows, highs = points.min(axis=(0, 1, 2)), points.max(axis=(0, 1, 2))
-            highs = np.maximum(highs, lows + 1e-6)
-            places = np.stack([lows, highs], axis=1).ravel()
-            written = np.clip(mapped(corners[:, _CORNERS[:, 0], _CORNERS[:, 1]].reshape(-1, space.channels)), 0, 1)
-            made["/ShadingType"], made["/BitsPerFlag"], made["/BitsPerCoordinate"] = 7, 8, 32
-            ordered = ((points - lows) / (highs - lows))[:, _ORDER[:, 0], _ORDER[:, 1]]
-            made.write(_packed_rows(ordered, written.reshape(len(ordered), 4, -1)))
-    made["/Decode"] = pikepdf.Array([float(v) for v in places] + [0, 1] * written.shape[-1])
+            error, places, channels = _write_patches(made, points, corners, mapped, off)
+    made["/Decode"] = pikepdf.Array([float(v) for v in places] + [0, 1] * channels)
     return error
+
+
+def _write_triangles(made: Any, points: Array, corners: Array, mapped: Mapped, off: Off) -> tuple[float, int]:
+    """Triangles (n, 3, 2) of points 0…1 with corners' values (n, 3, channels), quartered until they follow; the largest
+    ΔE00 that is left, and the written channels."""
+
+    def largest() -> float:
+        return max(off(corners[:, one], corners[:, (one + 1) % 3]) for one in range(3))
+
+    while (error := largest()) > MOST_ERROR and len(corners) * 4 <= _MOST_TRIANGLES:
+        points, corners = _quartered(points), _quartered(corners)
+    written = np.clip(mapped(corners.reshape(-1, corners.shape[2])), 0, 1)
+    made["/ShadingType"], made["/BitsPerFlag"], made["/BitsPerCoordinate"] = 4, 8, 32
+    if "/VerticesPerRow" in made:
+        del made["/VerticesPerRow"]
+    made.write(_packed_rows(points.reshape(-1, 1, 2), written[:, None]))
+    return error, written.shape[1]
+
+
+def _write_patches(
+    made: Any, points: Array, corners: Array, mapped: Mapped, off: Off
+) -> tuple[float, Array, int]:  # fmt: skip
+    """Patches (n, 4, 4, 2) in the mesh's own coordinates with corners' values (n, 2, 2, channels), split until they follow;
+    the largest ΔE00 that is left, what their points lie between (x, then y), and the written channels."""
+    error = _off_in_patches(corners, off)
+    while error > MOST_ERROR and len(corners) * 4 <= _MOST_PATCHES:
+        points, corners = _split(points), _split_colors(corners)
+        error = _off_in_patches(corners, off)
+    # Inner points of a Coons patch may lie outside of what its own points need.
+    lows, highs = points.min(axis=(0, 1, 2)), points.max(axis=(0, 1, 2))
+    highs = np.maximum(highs, lows + 1e-6)
+    written = np.clip(mapped(corners[:, _CORNERS[:, 0], _CORNERS[:, 1]].reshape(-1, corners.shape[3])), 0, 1)
+    made["/ShadingType"], made["/BitsPerFlag"], made["/BitsPerCoordinate"] = 7, 8, 32
+    ordered = ((points - lows) / (highs - lows))[:, _ORDER[:, 0], _ORDER[:, 1]]
+    made.write(_packed_rows(ordered, written.reshape(len(ordered), 4, -1)))
+    return error, np.stack([lows, highs], axis=1).ravel(), written.shape[1]
+
+
+def _off_in_patches(corners: Array, off: Off) -> float:
+    """The largest ΔE00 half way along the sides of patches, and in their middles."""
+    around = [corners[:, row, column] for row, column in _CORNERS]
+    return max(*(off(one, other) for one, other in zip(around, [*around[1:], around[0]], strict=True)), off(*around))
 
 
 def _patches(pieces: list["_Piece"], values: Array, kind: int) -> tuple[Array, Array]:

@@ -2,7 +2,7 @@
 
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 from urllib.parse import quote
 
 from django.db.models import Q
@@ -28,12 +28,6 @@ _TYPES = {
 _OVERLAP = timedelta(seconds=5)
 
 
-#: Kinds of runs that people see; each app registers its own with `jobs.kinds`.
-RunKind = Literal[
-    "intake", "version", "separation", "document", "reading", "comparison", "profile", "measure", "piece"
-]
-
-
 class RunFigures(Schema):
     """What a list shows of a run sheet; percent of ink, None where there is no such limit."""
 
@@ -46,7 +40,7 @@ class RunOut(Schema):
     batch or a watched folder: nobody waits for each of them. The file of a done one may be gone by the house's rules."""
 
     id: int
-    kind: RunKind
+    kind: str
     artwork_id: int | None
     artwork_name: str
     condition_name: str

@@ -3119,11 +3119,8 @@ export interface components {
         RunOut: {
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "intake" | "version" | "separation" | "document" | "reading" | "comparison" | "profile" | "measure" | "piece";
+            /** Kind */
+            kind: string;
             /** Artwork Id */
             artwork_id: number | null;
             /** Artwork Name */
@@ -5369,11 +5366,8 @@ export interface components {
         RunDetail: {
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "intake" | "version" | "separation" | "document" | "reading" | "comparison" | "profile" | "measure" | "piece";
+            /** Kind */
+            kind: string;
             /** Artwork Id */
             artwork_id: number | null;
             /** Artwork Name */

@@ -43,7 +43,7 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
             </button>
           </span>
         </div>
-        <ProofVerdict {...proof} />
+        <ProofVerdict {...proof} onChange={setProof} />
       </section>
     );
   }

@@ -7,7 +7,7 @@ import "./ProofingSystem.css";
 type Tolerance = "paper" | "solids" | "solids_hue" | "grays_mean" | "grays_largest" | "mean" | "p95";
 
 /** What is to be judged; tolerances that were set stand in it, the others are the standard's. */
-export type JudgedProof = Pick<ProofWish, "press" | "printer"> & { onChange: (next: JudgedProof) => void } & {
+export type JudgedProof = Pick<ProofWish, "press" | "printer"> & {
   allowed: Partial<Record<Tolerance, number>>;
 };
 
@@ -41,10 +41,7 @@ export function ProofingSystem({ steps, devices, onFound }: Props) {
     <>
       {choice("Press", press, setPress)}
       {choice("Proofing printer", printer, setPrinter)}
-      <Button
-        disabled={!press || !printer}
-        onClick={() => onFound({ press, printer, allowed: {}, onChange: onFound })}
-      >
+      <Button disabled={!press || !printer} onClick={() => onFound({ press, printer, allowed: {} })}>
         Judge it over a grid
       </Button>
     </>
@@ -52,7 +49,12 @@ export function ProofingSystem({ steps, devices, onFound }: Props) {
 }
 
 /** The verdict, requirement by requirement; what is allowed can be set to the house's own. */
-export function ProofVerdict({ press, printer, allowed, onChange }: JudgedProof) {
+export function ProofVerdict({
+  press,
+  printer,
+  allowed,
+  onChange,
+}: JudgedProof & { onChange: (next: JudgedProof) => void }) {
   const wish = { press, printer, side: 9, ...allowed } as ProofWish;
   const proof = useProof(wish);
   const found = proof.data;
@@ -83,9 +85,7 @@ export function ProofVerdict({ press, printer, allowed, onChange }: JudgedProof)
       <div className="parts">
         <Requirements
           found={found}
-          onAllow={(what, most) =>
-            onChange({ press, printer, allowed: { ...allowed, [what]: most }, onChange })
-          }
+          onAllow={(what, most) => onChange({ press, printer, allowed: { ...allowed, [what]: most } })}
         />
         <div>
           <h3>Over all colors, ΔE00</h3>

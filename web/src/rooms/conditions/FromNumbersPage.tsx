@@ -8,45 +8,20 @@ import { fixed } from "../../shared/figures";
 import { FileInput } from "../../shared/ui/FileInput";
 import { RunLine } from "../../shared/ui/RunLine";
 import { SlicePlot } from "../gamut/SlicePlot";
+import {
+  EMPTY,
+  isCurve,
+  isNumber,
+  isOverprint,
+  keyOf,
+  type Line,
+  linesOf,
+  number,
+  numbersOf,
+} from "./typedNumbers";
 import "./numbers.css";
 
-interface Line {
-  id: number;
-  inks: string;
-  values: [string, string, string];
-  gain: string;
-}
-
-const EMPTY: [string, string, string] = ["", "", ""];
 const AT_FIRST: Line[] = ["", "C", "M", "Y", "K"].map((inks, id) => ({ id, inks, values: EMPTY, gain: "" }));
-
-const number = (text: string) => Number(text.trim().replace("−", "-").replace(",", "."));
-const isNumber = (text: string) => text.trim() !== "" && Number.isFinite(number(text));
-const keyOf = (inks: string) => inks.replace(/\s*\+\s*/g, "+").trim();
-/** 'CM', 'C+M' and 'C + M' are overprints; one letter, or a name without +, is a solid. */
-const isOverprint = (inks: string) => keyOf(inks).includes("+") || /^[CMYK]{2,}$/.test(keyOf(inks));
-
-/** What the lines say, as far as they are whole. */
-function numbersOf(name: string, lines: Line[], spread: number): InkNumbers | undefined {
-  const whole = lines.filter((line) => line.values.every(isNumber));
-  const lab = (line: Line) => line.values.map(number) as [number, number, number];
-  const paper = whole.find((line) => keyOf(line.inks) === "");
-  const solids = whole.filter((line) => keyOf(line.inks) && !isOverprint(line.inks));
-  if (!paper || solids.length === 0) return undefined;
-  return {
-    name,
-    paper: lab(paper),
-    solids: Object.fromEntries(solids.map((line) => [keyOf(line.inks), lab(line)])),
-    overprints: Object.fromEntries(
-      whole.filter((line) => isOverprint(line.inks)).map((line) => [keyOf(line.inks), lab(line)]),
-    ),
-    gain_percent: Object.fromEntries(
-      solids.filter((line) => isNumber(line.gain)).map((line) => [keyOf(line.inks), number(line.gain)]),
-    ),
-    tone_curves: {},
-    spread,
-  };
-}
 
 /** A condition from what a supplier gives: typed or pasted, its overprints predicted, its gamut beside it. */
 export function FromNumbersPage() {
@@ -107,23 +82,9 @@ export function FromNumbersPage() {
   }
 
   function fill(numbers: InkNumbers) {
-    const line = (inks: string, lab: readonly number[], id: number, gain = ""): Line => ({
-      id,
-      inks,
-      values: lab.map(String) as [string, string, string],
-      gain,
-    });
-    const given = numbers.gain_percent ?? {};
-    const all = [
-      ["", numbers.paper] as const,
-      ...Object.entries(numbers.solids),
-      ...Object.entries(numbers.overprints ?? {}),
-    ];
     setName(numbers.name);
     setSpread(numbers.spread ?? 1.7);
-    setLines(
-      all.map(([inks, lab], id) => line(inks, lab, id, given[inks] === undefined ? "" : String(given[inks]))),
-    );
+    setLines(linesOf(numbers));
   }
 
   const exported = wanted && URL.createObjectURL(new Blob([JSON.stringify(wanted, null, 2)]));
@@ -134,7 +95,7 @@ export function FromNumbersPage() {
           <h1 tabIndex={-1}>Condition from numbers</h1>
           <p className="soft">
             What a supplier gives: L*a*b* (D50, 2°, absolute) of paper, solids and overprints, and dot gain at
-            the half tone. What is missing is predicted, and marked.{" "}
+            the half tone or a tone curve. What is missing is predicted, and marked.{" "}
             <Link to="/conditions">All conditions</Link>
           </p>
         </div>
@@ -174,7 +135,7 @@ export function FromNumbersPage() {
                 <th>L*</th>
                 <th>a*</th>
                 <th>b*</th>
-                <th>Gain at 50 %</th>
+                <th>Gain at 50 %, or dot:tone</th>
                 <th>
                   <span className="visually-hidden">Remove</span>
                 </th>
@@ -216,9 +177,10 @@ export function FromNumbersPage() {
                     <td>
                       {at > 0 && !isOverprint(line.inks) && (
                         <input
-                          className="field"
-                          inputMode="decimal"
+                          className="field gain"
+                          data-curve={isCurve(line.gain)}
                           placeholder="15"
+                          title="One figure at 50 %, or a tone curve as dot:tone pairs: 25:38 50:67 75:88"
                           aria-label={`Gain of ${called}, percent points`}
                           value={line.gain}
                           onChange={(event) => changed(at, { gain: event.target.value })}

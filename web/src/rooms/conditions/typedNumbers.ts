@@ -1,0 +1,74 @@
+import type { InkNumbers } from "../../api/conditionQueries";
+
+/** A line of the table: inks ("" for the paper), L*a*b*, and the gain of a solid, all as they are typed. */
+export interface Line {
+  id: number;
+  inks: string;
+  values: [string, string, string];
+  /** One figure at the half tone, or a tone curve: dot:tone pairs, "25:38 50:67 75:88". */
+  gain: string;
+}
+
+export const EMPTY: [string, string, string] = ["", "", ""];
+
+export const number = (text: string) => Number(text.trim().replace("−", "-").replace(",", "."));
+export const isNumber = (text: string) => text.trim() !== "" && Number.isFinite(number(text));
+export const keyOf = (inks: string) => inks.replace(/\s*\+\s*/g, "+").trim();
+/** 'CM', 'C+M' and 'C + M' are overprints; one letter, or a name without +, is a solid. */
+export const isOverprint = (inks: string) => keyOf(inks).includes("+") || /^[CMYK]{2,}$/.test(keyOf(inks));
+export const isCurve = (gain: string) => gain.includes(":");
+
+/** The pairs of a tone curve; nothing while one of them is not whole. */
+export function curveOf(gain: string): [number, number][] | undefined {
+  const pairs = gain
+    .trim()
+    .split(/[\s;]+/)
+    .map((pair) => pair.split(":"));
+  const whole = pairs.every((pair) => pair.length === 2 && pair.every(isNumber));
+  return whole ? pairs.map(([dot, tone]) => [number(dot ?? ""), number(tone ?? "")]) : undefined;
+}
+
+/** What the lines say, as far as they are whole. */
+export function numbersOf(name: string, lines: Line[], spread: number): InkNumbers | undefined {
+  const whole = lines.filter((line) => line.values.every(isNumber));
+  const lab = (line: Line) => line.values.map(number) as [number, number, number];
+  const paper = whole.find((line) => keyOf(line.inks) === "");
+  const solids = whole.filter((line) => keyOf(line.inks) && !isOverprint(line.inks));
+  if (!paper || solids.length === 0) return undefined;
+  const curves = solids.flatMap((line): [string, [number, number][]][] => {
+    const curve = isCurve(line.gain) && curveOf(line.gain);
+    return curve ? [[keyOf(line.inks), curve]] : [];
+  });
+  return {
+    name,
+    paper: lab(paper),
+    solids: Object.fromEntries(solids.map((line) => [keyOf(line.inks), lab(line)])),
+    overprints: Object.fromEntries(
+      whole.filter((line) => isOverprint(line.inks)).map((line) => [keyOf(line.inks), lab(line)]),
+    ),
+    gain_percent: Object.fromEntries(
+      solids.filter((line) => isNumber(line.gain)).map((line) => [keyOf(line.inks), number(line.gain)]),
+    ),
+    tone_curves: Object.fromEntries(curves),
+    spread,
+  };
+}
+
+/** The lines of numbers that were imported: paper, solids, overprints. */
+export function linesOf(numbers: InkNumbers): Line[] {
+  const gains = numbers.gain_percent ?? {};
+  const curves = numbers.tone_curves ?? {};
+  const all: [string, readonly number[]][] = [
+    ["", numbers.paper],
+    ...Object.entries(numbers.solids),
+    ...Object.entries(numbers.overprints ?? {}),
+  ];
+  return all.map(([inks, lab], id) => ({
+    id,
+    inks,
+    values: lab.map(String) as [string, string, string],
+    gain:
+      curves[inks]?.map((pair) => pair.join(":")).join(" ") ??
+      (gains[inks] === undefined ? "" : String(gains[inks])),
+  }));
+}
