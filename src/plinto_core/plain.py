@@ -32,7 +32,12 @@ def read_plain(
         raise error(f"{what} cannot be read at {where}: {first['msg']}.") from failed
     if strict and (stranger := _unread(plain, _reader(known).dump_python(found))):
         inside = f" in {_place(stranger[:-1])}" if len(stranger) > 1 else ""
-        raise error(f"{what} cannot be read: nothing is called '{stranger[-1]}'{inside}.")
+        here = _reader(known).dump_python(found)
+        for part in stranger[:-1]:
+            here = here[part]
+        raise error(
+            f"{what} cannot be read: nothing is called '{stranger[-1]}'{inside}; there stand {', '.join(sorted(here))}."
+        )
     return found
 
 

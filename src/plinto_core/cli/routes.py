@@ -222,6 +222,8 @@ def roundtrip(
 
     if (through is None) == (measured_file is None):
         raise PipelineError("A proof is told of by --through PROFILE or by --measured FILE: give one of them.")
+    if measured_file is not None and list_file is not None:
+        raise PipelineError("A measured proof says itself which colors it has: leave out --list.")
     given = read_json(tolerances, "an object of tolerances") if tolerances else {}
     allowed = read_plain(ProofTolerances, given, "The tolerances", RecipeError)
     profile = read_profile(press)

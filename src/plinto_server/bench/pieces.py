@@ -41,7 +41,8 @@ def made(run: Run, attempt: Attempt, artwork: DecodedArtwork, chain: Chain, path
     while True:
         pieces = patiently(lambda: list(run.pieces.order_by("id").defer("recipe")))
         attempt.progress(_SHARE * sum(_done(piece) for piece in pieces) / len(cut))
-        if attempt.cancelled():
+        # A piece hears of it at once, the maker only when it looks again.
+        if attempt.cancelled() or any(piece.state == Run.State.CANCELLED for piece in pieces):
             raise Cancelled(f"'{run.file_name}' was stopped between its pieces.")
         if len(pieces) < len(cut) or any(piece.state not in _STILL for piece in pieces):
             said = next((piece.message for piece in pieces if piece.state == Run.State.FAILED), "a piece was lost")

@@ -158,12 +158,11 @@ export function useRouteActions() {
   return { keep, remove, write };
 }
 
-/** A proofing system judged; nothing while none is asked for. What was found stays while it is judged by other tolerances. */
-export function useProof(wish: ProofWish | undefined) {
+/** A proofing system judged. What was found stays while it is judged by other tolerances. */
+export function useProof(wish: ProofWish) {
   return useQuery({
     queryKey: ["proof", wish],
-    queryFn: () => taken(api.POST("/api/colors/proof", { body: wish as ProofWish })),
-    enabled: wish !== undefined,
+    queryFn: () => taken(api.POST("/api/colors/proof", { body: wish })),
     placeholderData: keepPreviousData,
   });
 }
