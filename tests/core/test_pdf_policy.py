@@ -1,5 +1,6 @@
 """Documents through policies: what is written, read again by other means, drawn, and taken apart into plates."""
 
+import ctypes
 import io
 import json
 import re
@@ -624,6 +625,57 @@ def test_a_rule_averages_pictures_down_and_says_what_is_coarse(sent):
     assert codes.reshape(-1, 4).std(axis=0).max() < 60
     with pikepdf.open(out) as written:
         assert written.pages[0].Resources.XObject.C.Width == 10
+
+
+def in_memory():
+    """Bytes of this process that are no file's, and that it has not given back yet."""
+    ctypes.CDLL(None).malloc_trim(0)
+    told = Path("/proc/self/status").read_text()
+    return 1024 * int(next(line for line in told.splitlines() if line.startswith("RssAnon")).split()[1])
+
+
+@pytest.mark.parametrize("compression", ["lossless", "jpeg"])
+def test_memory_does_not_grow_with_the_pictures_of_a_document(tmp_path, press, compression):
+    """A job of 1 GB took 1.5 GB: everything that was written waited in memory."""
+    codes = np.random.default_rng(5).integers(0, 256, (30, 480, 480, 3), dtype=np.uint8)
+    rule = replace(RULE, compression=compression)
+    out, grown, size = tmp_path / "out.pdf", {}, {}
+    for count in (6, 60):
+        pdf = Pdf.new()
+        for at in range(count):
+            image = image_of(pdf, codes[at // 2] ^ (at % 2), Name.DeviceRGB)
+            page_of(pdf, "q 100 0 0 100 0 0 cm /I Do Q", XObject=Dictionary(I=image))
+        pdf.save(tmp_path / "job.pdf")
+        del pdf, image
+        most = [before := in_memory()]
+        apply(
+            tmp_path / "job.pdf", out, EVERYTHING, rule, press, limit=320,
+            progress=lambda share, most=most: most.append(in_memory()),
+        )  # fmt: skip
+        grown[count], size[count] = max(most) - before, out.stat().st_size
+        assert [each.name for each in tmp_path.iterdir() if ".part" in each.name] == []
+    assert size[60] > 6 * size[6]
+    assert grown[60] - grown[6] < size[60] / 4
+
+
+def test_a_document_that_is_cancelled_leaves_nothing_of_its_pictures(tmp_path, press):
+    pdf = Pdf.new()
+    for shade in range(4):
+        image = image_of(pdf, np.full((300, 300, 3), 60 * shade, np.uint8), Name.DeviceRGB)
+        page_of(pdf, "q 100 0 0 100 0 0 cm /I Do Q", XObject=Dictionary(I=image))
+    job, folder = tmp_path / "job.pdf", tmp_path / "out"
+    pdf.save(job)
+    folder.mkdir()
+    seen = []
+
+    def stopped():
+        seen.append([each.name for each in folder.rglob("*") if each.is_file()])
+        return len(seen) > 3
+
+    with pytest.raises(Cancelled):
+        apply(job, folder / "out.pdf", EVERYTHING, RULE, press, limit=320, stopped=stopped)
+    assert seen[-1]
+    assert list(folder.iterdir()) == []
 
 
 def test_black_solids_pure_inks_and_refusals(sent, press):

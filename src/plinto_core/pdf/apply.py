@@ -1,7 +1,8 @@
 """A document through a policy and a delivery rule: written whole, or refused with every reason."""
 
+import gc
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -19,6 +20,7 @@ from plinto_core.pdf.conformance import said_of_itself, unsay
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.meaning import Meaning
 from plinto_core.pdf.rewrite import Outcome, Rewriter
+from plinto_core.pdf.spool import Spool, spool_beside
 from plinto_core.pdf.state import ColorUse
 from plinto_core.policy.conversion import destination_of
 from plinto_core.policy.policy import Policy
@@ -29,6 +31,7 @@ _ROUNDED = 0.5
 _NAMESPACE = "urn:plinto:document:1"
 #: Outcomes told one by one; beyond, alike ones are counted with the first of them.
 MOST_TOLD = 200_000
+_COLLECTED_EVERY = 32
 
 
 @dataclass
@@ -97,11 +100,12 @@ def apply(
     `DocumentError`, `PolicyError`, and `Cancelled` when `stopped` says so.
     """
     name = name or path.name
-    with opened(path, name, password) as pdf:
+    with opened(path, name, password) as pdf, spool_beside(pdf, out) as spool:
         rewriter, done = rewritten(
-            pdf, name, policy, rule, condition, limit=limit, profiles=profiles, boxes=boxes,
+            pdf, name, policy, rule, condition, limit=limit, profiles=profiles, boxes=boxes, spool=spool,
             progress=lambda share: progress(0.9 * share), stopped=stopped,
         )  # fmt: skip
+        spool.finish()
         done.digest, done.bytes_before = file_digest(path), path.stat().st_size
         del rewriter
         if out is not None and not done.refused:
@@ -119,17 +123,17 @@ def apply(
 
 def rewritten(
     pdf: Pdf, name: str, policy: Policy, rule: DeliveryRule, condition: Condition | None, *, limit: float | None = None,
-    profiles: dict[str, Profile] | None = None, boxes: bool = False, pages: range | None = None,
+    profiles: dict[str, Profile] | None = None, boxes: bool = False, pages: range | None = None, spool: Spool | None = None,
     progress: Callable[[float], None] = lambda share: None, stopped: Callable[[], bool] = lambda: False,
 ) -> tuple[Rewriter, Applied]:  # fmt: skip
     """The open document's pages (from 0; all of them) changed in place, and what was decided."""
     destination = destination_of(policy.into, condition, limit)
     limit = limit if policy.into == "condition" else None
     meaning = Meaning(policy, destination, profiles or {}, document_intent(pdf))
-    rewriter = Rewriter(pdf, policy, rule, meaning, boxes=boxes)
+    rewriter = Rewriter(pdf, policy, rule, meaning, boxes=boxes, spool=spool)
     done = Applied(name, "", policy.name, len(pdf.pages))
     numbers = pages if pages is not None else range(len(pdf.pages))
-    for at, number in enumerate(numbers):
+    for at, number in _collecting_rarely(numbers):
         if stopped():
             raise Cancelled("The document was not written: it was cancelled.")
         for use in rewriter.page(pdf.pages[number], number + 1):
@@ -159,6 +163,22 @@ def rewritten(
     if rule.output_intent and not done.refused and done.counts.keys() - {"leave", "refuse"}:
         pdf.Root["/OutputIntents"] = Array([output_intent(pdf, destination.profile)])
     return rewriter, done
+
+
+def _collecting_rarely(pages: range) -> Iterator[tuple[int, int]]:
+    """Pages, counted, between which Python looks for garbage in circles: while it reads one it has none, but makes
+    thousands of short-lived objects, and each few hundred of them would set the search going.
+    """
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        for at, number in enumerate(pages):
+            yield at, number
+            if at % _COLLECTED_EVERY == _COLLECTED_EVERY - 1:
+                gc.collect(1)
+    finally:
+        if was:
+            gc.enable()
 
 
 def _see_through(use: ColorUse) -> bool:

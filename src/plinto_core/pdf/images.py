@@ -25,6 +25,7 @@ from plinto_core.pdf.function import unpacked
 from plinto_core.pdf.meaning import Meaning
 from plinto_core.pdf.reading import numbers, pairs, whole
 from plinto_core.pdf.space import DocumentSpace, component_spans
+from plinto_core.pdf.spool import Spool
 from plinto_core.policy.conversion import Codes, Conversion, baked, lab_as_rgb
 from plinto_core.policy.rule import DeliveryRule
 
@@ -165,8 +166,8 @@ def packed_gray(pdf: Pdf, plane: NDArray[np.uint8], found: Any) -> Any:
 class Pictures:
     """Writes the pictures of one document."""
 
-    def __init__(self, pdf: Pdf, meaning: Meaning, rule: DeliveryRule) -> None:
-        self._pdf, self._meaning, self._rule = pdf, meaning, rule
+    def __init__(self, pdf: Pdf, meaning: Meaning, rule: DeliveryRule, spool: Spool) -> None:
+        self._pdf, self._meaning, self._rule, self._spool = pdf, meaning, rule, spool
         #: What one and the same picture becomes under each space it is placed in: a sample of written codes.
         self.appearances: dict[str, dict[DocumentSpace, NDArray[np.uint8]]] = {}
 
@@ -217,7 +218,7 @@ class Pictures:
             said = f"converted, to {self._rule.most_ppi:g} ppi"
         made = self._stream(written, target, letters, total)
         self._dress(made, found, mask, conversion_of, space)
-        return Written(self._pdf.make_indirect(made), said)
+        return Written(made, said)
 
     def averaged_down(self, found: Any, space: DocumentSpace, ppi: float, total: float = 0.0) -> Written | None:
         """The same colors in fewer pixels; None where there is nothing to do.
@@ -238,7 +239,7 @@ class Pictures:
         if "/Decode" in found:
             made["/Decode"] = found["/Decode"]
         self._dress(made, found, mask, None, space)
-        return Written(self._pdf.make_indirect(made), f"to {self._rule.most_ppi:g} ppi")
+        return Written(made, f"to {self._rule.most_ppi:g} ppi")
 
     def _by_palette(self, found: Any, space: DocumentSpace, conversion_of: Any, target: Any, bits: int) -> Any:
         """The same codes, whose meaning is written as a palette: no pixel is touched."""
@@ -249,12 +250,12 @@ class Pictures:
         values = (low + codes / (2.0**bits - 1) * (high - low))[:, None]
         source, device = self._meaning.of(space, values)
         inks = np.rint(conversion_of(source).values(device) * 255).astype(np.uint8)
-        made = Stream(self._pdf, bytes(found.read_raw_bytes()))
+        made = self._spool.stream(bytes(found.read_raw_bytes()))
         for key, value in dict(found).items():
             if key not in ("/ColorSpace", "/Decode", "/Length", "/Intent"):
                 made[key] = value
         made["/ColorSpace"] = Array([Name.Indexed, target, len(inks) - 1, pikepdf.String(inks.tobytes())])
-        return self._pdf.make_indirect(made)
+        return made
 
     def _codes(
         self, stored: NDArray[Any], space: DocumentSpace, spans: NDArray[np.float64], top: float, conversion_of: Any
@@ -303,14 +304,13 @@ class Pictures:
     def _stream(self, codes: NDArray[np.uint8], target: Any, letters: tuple[str, ...], total: float) -> Any:
         height, width, channels = codes.shape
         if self._rule.compression == "jpeg" and channels in (1, 3, 4) and min(width, height) >= 16:
-            made = Stream(self._pdf, _jpeg(codes, letters, total, self._rule.jpeg_quality))
+            made = self._spool.stream(_jpeg(codes, letters, total, self._rule.jpeg_quality))
             made["/Filter"] = Name.DCTDecode
             if channels == 4:
                 # The writer turns four channels round, as its marker says.
                 made["/Decode"] = Array([1, 0] * 4)
         else:
-            made = Stream(self._pdf, zlib.compress(np.ascontiguousarray(codes).tobytes(), 6))
-            made["/Filter"] = Name.FlateDecode
+            made = self._spool.packed(codes)
         made["/Type"], made["/Subtype"] = Name.XObject, Name.Image
         made["/Width"], made["/Height"], made["/BitsPerComponent"] = width, height, 8
         made["/ColorSpace"] = target
@@ -328,12 +328,12 @@ class Pictures:
         soft = found.get("/SMask")
         if conversion_of is not None and isinstance(soft, Stream) and "/Matte" in soft:
             source, device = self._meaning.of(space, numbers(soft["/Matte"], "a soft mask's matte")[None])
-            another = Stream(self._pdf, bytes(soft.read_raw_bytes()))
+            another = self._spool.stream(bytes(soft.read_raw_bytes()))
             for key, value in dict(soft).items():
                 if key != "/Length":
                     another[key] = value
             another["/Matte"] = Array([round(float(v), 5) for v in conversion_of(source).values(device)[0]])
-            made["/SMask"] = self._pdf.make_indirect(another)
+            made["/SMask"] = another
 
 
 def _plain(stored: NDArray[Any], spans: NDArray[np.float64], top: float) -> Codes:

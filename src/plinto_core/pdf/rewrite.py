@@ -15,6 +15,7 @@ from plinto_core.pdf.images import Pictures
 from plinto_core.pdf.meaning import Meaning
 from plinto_core.pdf.meshes import MOST_ERROR
 from plinto_core.pdf.space import DocumentSpace
+from plinto_core.pdf.spool import Spool
 from plinto_core.pdf.state import ColorUse, Paint
 from plinto_core.pdf.tape import Emit
 from plinto_core.pdf.walk import as_it_came
@@ -62,13 +63,15 @@ class Rewriter(Writer):
     """Rewrites the pages of `pdf` in place; `outcomes` tells every color."""
 
     def __init__(
-        self, pdf: Pdf, policy: Policy, rule: DeliveryRule, meaning: Meaning, *, boxes: bool = False
+        self, pdf: Pdf, policy: Policy, rule: DeliveryRule, meaning: Meaning, *, boxes: bool = False,
+        spool: Spool | None = None,
     ) -> None:  # fmt: skip
         super().__init__(pdf, boxes=boxes)
         self._policy, self._rule, self._meaning = policy, rule, meaning
         self._to = meaning.destination
         self._conversions = Conversions(self._to)
-        self._pictures = Pictures(pdf, meaning, rule)
+        self._spool = spool or Spool(pdf)
+        self._pictures = Pictures(pdf, meaning, rule, self._spool)
         self._settled: dict[Any, _Settled] = {}
         self._target: Any = None
         self.notes: set[str] = set()
@@ -163,7 +166,7 @@ class Rewriter(Writer):
         try:
             source, device = self._meaning.of(use.space, np.array([paint.values]))
             conversion = self._conversion(decision, source, use.space)
-            values = self._kept_black(use, decision, conversion.values(device))
+            values = self._kept_black(use, decision, conversion.value(device, lambda: self._devices_ahead(use.space)))
         except (PolicyError, IccError, RecipeError, DocumentError) as error:
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, source=source.name)
@@ -177,6 +180,11 @@ class Rewriter(Writer):
         off = float(delta_e_2000(wanted, printed)[0])
         lab = tuple(round(float(v), 2) for v in printed[0])
         return _Settled(decision, self._emit_of(written), written, off, lab=lab)
+
+    def _devices_ahead(self, space: DocumentSpace) -> Any:
+        """Device values (n, channels of the source) of colors that are painted further on, as far as they are known."""
+        ahead = self.colors_ahead(space)
+        return self._meaning.of(space, np.array(ahead))[1] if ahead else None
 
     def _left_lab(self, use: ColorUse) -> tuple[float, ...]:
         """What a color that stays prints, where its numbers are the destination's own."""
@@ -279,12 +287,12 @@ class Rewriter(Writer):
         given = found.get("/ColorSpace")
         if not isinstance(given, Name) or space.object is None or str(given) == str(space.object):
             return {}
-        another = Stream(self.pdf, bytes(found.read_raw_bytes()))
+        another = self._spool.stream(bytes(found.read_raw_bytes()))
         for key, value in dict(found).items():
             if key != "/Length":
                 another[key] = value
         another["/ColorSpace"] = space.object
-        return {"image": self.pdf.make_indirect(another)}
+        return {"image": another}
 
     def shading(self, found: Any, use: ColorUse, resources: Any) -> Any:
         """The shading that a row makes of one."""

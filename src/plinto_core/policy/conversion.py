@@ -119,6 +119,7 @@ class Conversion:
     ) -> None:  # fmt: skip
         self.source, self.letters, self.kept, self.intent = source, letters, kept, intent
         self._values, self._codes, self._wanted = values, codes, wanted
+        self._one_by_one: dict[bytes, Array] = {}
 
     def wanted(self, device: Array) -> Array:
         """Media-relative Lab (n, 3) that device values (n, channels) ask for, white and black matched as the row says."""
@@ -127,6 +128,21 @@ class Conversion:
     def values(self, device: Array) -> Array:
         """Device values (n, channels of the source) 0…1 to written values (n, letters) 0…1."""
         return np.clip(self._values(np.asarray(device, np.float64)), 0, 1)
+
+    def value(self, device: Array, ahead: Callable[[], Array | None]) -> Array:
+        """Written values (1, letters) of one device value (1, channels of the source).
+
+        Where it is not known yet, those `ahead` (n, channels) are worked out beside it, and known from then on: many
+        cost little more than one.
+        """
+        known = self._one_by_one.get(device.tobytes())
+        if known is None:
+            more = ahead()
+            every = device if more is None else np.vstack([device, more])
+            for one, written in zip(every, self.values(every), strict=True):
+                self._one_by_one[one.tobytes()] = written[None]
+            known = self._one_by_one[device.tobytes()]
+        return known.copy()
 
     def codes(self, pixels: Codes) -> NDArray[np.uint8]:
         """Picture codes (..., channels) of 8 or 16 bit to codes (..., letters) of 8 bit."""
