@@ -27,12 +27,13 @@ from plinto_core.errors import Cancelled, PlintoError, PolicyError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.pdf.apply import apply, rewritten
-from plinto_core.pdf.compare import Side, compare_sides
+from plinto_core.pdf.compare import compare_sides
 from plinto_core.pdf.conformance import said_of_itself
 from plinto_core.pdf.draw import draw, saved
 from plinto_core.pdf.plates import plates_of_page
 from plinto_core.pdf.proof import ProofView, proof_page
 from plinto_core.pdf.report import as_page, report, thumbnails_of
+from plinto_core.pdf.side import Side
 from plinto_core.pdf.tape import Tape
 from plinto_core.policy.files import policy_from_file, policy_to_file
 from plinto_core.policy.kinds import Catches, Found

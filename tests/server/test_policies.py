@@ -3,6 +3,8 @@
 import base64
 import io
 import json
+import resource
+import zlib
 
 import numpy as np
 import pikepdf
@@ -215,6 +217,40 @@ def test_a_refused_document_ends_with_every_reason_and_writes_nothing(client, co
     work()
     run = Run.objects.get(id=answer.json()[0]["id"])
     assert run.state == "failed" and "Ask the sender which space it is in" in run.message and not run.result_sha256
+
+
+def test_a_small_document_that_unpacks_to_gigabytes_does_it_in_no_process_of_the_server(client, cotton):
+    """5 MB of zeros that are a picture of 266 megapixels: the web process took them all, for each look."""
+    output = made(client)
+    pdf = pikepdf.Pdf.new()
+    page = pdf.add_blank_page(page_size=(100, 80))
+    packer = zlib.compressobj(3)
+    packed = b"".join(packer.compress(bytes(1 << 24)) for _ in range(48)) + packer.flush()
+    picture = pikepdf.Stream(pdf, packed)
+    picture.Type, picture.Subtype, picture.Filter = (
+        pikepdf.Name(f"/{n}") for n in ("XObject", "Image", "FlateDecode")
+    )
+    picture.Width, picture.Height, picture.BitsPerComponent, picture.ColorSpace = (
+        19000,
+        14000,
+        8,
+        pikepdf.Name.DeviceRGB,
+    )
+    page.Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=pdf.make_indirect(picture)))
+    page.Contents = pikepdf.Stream(pdf, b"q 80 0 0 60 10 10 cm /P Do Q")
+    data = io.BytesIO()
+    pdf.save(data)
+    assert len(data.getvalue()) < 6 << 20
+    arrived = brought(client, "Zeros.pdf", data.getvalue())
+    assert arrived.status_code == 201, arrived.content
+    place = f"/api/policies/documents/{arrived.json()['document']['id']}"
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    said = "a picture of 19000 × 14000 pixels takes more memory than one may"
+    told = client.get(f"{place}/decisions?output={output['id']}").json()
+    assert told["refused"] and said in told["records"][0]["why"]
+    plate = client.get(f"{place}/pages/1?ppi=36&output={output['id']}&look=plate&plate=Cyan")
+    assert plate.status_code == 422 and "takes more memory than one may" in plate.json()["detail"]
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 200 << 10
 
 
 def test_outputs_have_a_history_and_are_changed_by_those_who_may(client, cotton):

@@ -209,7 +209,8 @@ def compare(
     as_json: bool, password: str,
 ) -> None:  # fmt: skip
     """Say object by object what two policies make of FILE: decisions, ΔE00 between the prints."""
-    from plinto_core.pdf.compare import Side, compare_sides
+    from plinto_core.pdf.compare import compare_sides
+    from plinto_core.pdf.side import Side
     from plinto_core.policy.files import read_policy
 
     if len(policy_files) != 2:

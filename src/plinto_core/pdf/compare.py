@@ -2,41 +2,21 @@
 
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from plinto_core.chain.library import Condition
 from plinto_core.colorimetry.difference import delta_e_2000
-from plinto_core.icc.profile import Profile
 from plinto_core.pdf.apply import Applied, apply
 from plinto_core.pdf.report import found_in_words
 from plinto_core.pdf.rewrite import Outcome
-from plinto_core.policy.conversion import Destination, destination_of
-from plinto_core.policy.policy import Policy
-from plinto_core.policy.rule import DeliveryRule
-
-
-@dataclass(frozen=True)
-class Side:
-    """One of the two: a policy with its rule, condition, most ink in percent, and the profiles it names by digest."""
-
-    policy: Policy
-    rule: DeliveryRule
-    condition: Condition | None = None
-    limit: float | None = None
-    profiles: dict[str, Profile] = field(default_factory=dict)
-
-    @property
-    def destination(self) -> Destination:
-        """Where its colors go."""
-        return destination_of(self.policy.into, self.condition, self.limit)
+from plinto_core.pdf.side import Side
+from plinto_core.policy.conversion import Destination
 
 
 def compare_sides(
-    path: Path, one: Side, other: Side, password: str = "",
+    path: Path, one: Side, other: Side, password: str = "", *, shown_as: str = "",
     progress: Callable[[float], None] = lambda share: None, stopped: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any]:  # fmt: skip
     """What differs (each kind of color once, with how often and where), how many are alike, and both sides' sums.
@@ -50,8 +30,8 @@ def compare_sides(
             progress((at + share) / 2)
 
         done.append(
-            apply(path, None, side.policy, side.rule, side.condition, limit=side.limit, profiles=side.profiles,
-                  password=password, boxes=True, progress=half, stopped=stopped)
+            apply(path, None, side.policy, side.rule, side.condition, name=shown_as, limit=side.limit,
+                  profiles=side.profiles, password=password, boxes=True, progress=half, stopped=stopped)
         )  # fmt: skip
     ends = [one.destination, other.destination]
     differing: dict[Any, dict[str, Any]] = {}

@@ -11,6 +11,7 @@ from typing import Any, Literal
 import pikepdf
 from pikepdf import Array, Dictionary, Name, Stream
 
+from plinto_core.pdf.reading import cause
 from plinto_core.pdf.state import ColorUse
 
 Standard = Literal["PDF/X-1a", "PDF/X-4"]
@@ -67,7 +68,7 @@ def requirements(pdf: pikepdf.Pdf, uses: list[ColorUse], standard: Standard) -> 
             against = list(dict.fromkeys(check(pdf, uses)))
         except (TypeError, ValueError, KeyError, AttributeError, pikepdf.PdfError) as error:
             # pikepdf says in any of these that an object is of another kind than belongs there.
-            against = [f"it cannot be read ({str(error)[:80]})"]
+            against = [f"it cannot be read ({cause(error)[:80]})"]
         more = f"; and {len(against) - _MOST_TOLD} more" if len(against) > _MOST_TOLD else ""
         told.append(Requirement(asks, clause, not against, "; ".join(against[:_MOST_TOLD]) + more))
     return told

@@ -7,6 +7,7 @@ from pathlib import Path
 import pikepdf
 
 from plinto_core.errors import DocumentError
+from plinto_core.pdf.reading import cause
 
 MOST_BYTES, MOST_PAGES = 4 << 30, 20_000
 
@@ -27,4 +28,6 @@ def opened(path: Path, name: str = "", password: str = "") -> Iterator[pikepdf.P
     except pikepdf.PasswordError as error:
         raise DocumentError(f"'{name}' is locked with a password. Give the password, or have it unlocked.") from error
     except (pikepdf.PdfError, RecursionError) as error:
-        raise DocumentError(f"'{name}' is damaged and cannot be read in full ({error}). Export it again.") from error
+        raise DocumentError(
+            f"'{name}' is damaged and cannot be read in full ({cause(error)}). Export it again."
+        ) from error

@@ -10,7 +10,7 @@ import pikepdf
 from numpy.typing import NDArray
 
 from plinto_core.errors import DocumentError
-from plinto_core.pdf.reading import numbers, pairs, real, whole
+from plinto_core.pdf.reading import cause, numbers, pairs, real, whole
 
 Array = NDArray[np.float64]
 Function = Callable[[Array], Array]
@@ -99,7 +99,7 @@ def _read(stream: Any) -> bytes:
     try:
         return bytes(stream.read_bytes())
     except pikepdf.PdfError as error:
-        raise DocumentError(f"a stream cannot be unpacked ({error})") from error
+        raise DocumentError(f"a stream cannot be unpacked ({cause(error)})") from error
 
 
 def _exponential(found: Any, domain: Array, depth: int) -> Function:

@@ -23,13 +23,14 @@ from plinto_core.deliver.jpeg_out import write_within
 from plinto_core.errors import DocumentError, RecipeError
 from plinto_core.pdf.function import unpacked
 from plinto_core.pdf.meaning import Meaning
-from plinto_core.pdf.reading import numbers, pairs, whole
+from plinto_core.pdf.reading import cause, numbers, pairs, whole
 from plinto_core.pdf.space import DocumentSpace, component_spans
 from plinto_core.pdf.spool import Spool
 from plinto_core.policy.conversion import Codes, Conversion, baked, lab_as_rgb
 from plinto_core.policy.rule import DeliveryRule
 
 MOST_SAMPLES = 1_200_000_000
+_TOO_MUCH = "takes more memory than one may"
 _LOSSY = ("/DCTDecode", "/JPXDecode")
 #: As many bytes of a color as fit into one whole number.
 _PACKED_BYTES = 8
@@ -73,8 +74,11 @@ def decoded(found: Any, space: DocumentSpace) -> NDArray[Any]:
     except DocumentError:
         raise
     except pikepdf.PdfError as error:
-        raise DocumentError(f"a picture of {width} × {height} pixels cannot be unpacked ({error})") from error
-    except (RuntimeError, ValueError, MemoryError) as error:
+        why = _TOO_MUCH if "bad_alloc" in str(error) else f"cannot be unpacked ({cause(error)})"
+        raise DocumentError(f"a picture of {width} × {height} pixels {why}") from error
+    except MemoryError as error:
+        raise DocumentError(f"a picture of {width} × {height} pixels {_TOO_MUCH}") from error
+    except (RuntimeError, ValueError) as error:
         # The codecs raise subclasses of these.
         raise DocumentError(f"a picture of {width} × {height} pixels cannot be decoded ({error})") from error
     return _rows(raw, width, height, space.channels, whole(found, "/BitsPerComponent", "a picture", 8))

@@ -13,6 +13,7 @@ from plinto_core.pdf.conformance import conformance, said_of_itself
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.frames import frames
 from plinto_core.pdf.guesses import spread_of_guesses
+from plinto_core.pdf.reading import cause
 from plinto_core.pdf.state import ColorUse
 from plinto_core.pdf.walk import walk
 
@@ -107,7 +108,7 @@ def _intent(intent: Any) -> dict[str, str]:
             known = parse(bytes(profile.read_bytes()))
             told |= {"profile": known.name, "space": known.header.space.strip()}
         except (IccError, pikepdf.PdfError) as error:
-            told["profile"] = f"cannot be used: {error}"
+            told["profile"] = f"cannot be used: {cause(error)}"
     return told
 
 

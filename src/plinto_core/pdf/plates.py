@@ -93,9 +93,10 @@ def plates_of_page(
 def plate_documents(
     path: Path, page: int, policy: Policy | None, condition: Condition | None, *, limit: float | None = None,
     profiles: dict[str, Profile] | None = None, password: str = "",
+    shown_as: str = "",
 ) -> PlateDocuments:  # fmt: skip
-    """As `plates_of_page`, to be drawn."""
-    with opened(path, password=password) as pdf:
+    """As `plates_of_page`, to be drawn; errors name the file `shown_as`."""
+    with opened(path, shown_as, password) as pdf:
         alone = only_page(pdf, page)
         reading = policy or Policy("Own inks", (Row(Catches(), Leave()),), rgb="sRGB")
         if policy is not None:

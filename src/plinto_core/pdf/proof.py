@@ -55,9 +55,10 @@ def proof_page(
 def proof_document(
     path: Path, page: int, policy: Policy | None, condition: Condition | None, *, view: ProofView,
     limit: float | None = None, profiles: dict[str, Profile] | None = None, password: str = "",
+    shown_as: str = "",
 ) -> tuple[bytes, Applied | None]:  # fmt: skip
-    """As `proof_page`, as a document of one page that is to be drawn on `paper`."""
-    with opened(path, password=password) as pdf:
+    """As `proof_page`, as a document of one page that is to be drawn on `paper`; errors name the file `shown_as`."""
+    with opened(path, shown_as, password) as pdf:
         alone = only_page(pdf, page)
         done = None
         if policy is not None:

@@ -1,5 +1,6 @@
 """Values of a document's objects, each of the kind that belongs there or refused in words."""
 
+import re
 from typing import Any
 
 import numpy as np
@@ -9,6 +10,13 @@ from numpy.typing import NDArray
 from plinto_core.errors import DocumentError
 
 Array = NDArray[np.float64]
+#: pikepdf begins what it says with where the file lies, and what it was opened from.
+_PLACE = re.compile(r"^(?:/.*?|stream <.*?>)(?= \(|: )(?: \((?P<at>[^)]*)\))?(?:: )?")
+
+
+def cause(error: Exception) -> str:
+    """What an error of pikepdf says, without where the file lies: that is nobody's business who sent it."""
+    return _PLACE.sub(lambda found: f"{found['at']}: " if found["at"] else "", str(error))
 
 
 def numbers(found: Any, what: str, count: int = 0) -> Array:

@@ -25,7 +25,7 @@ Converted = Literal["once", "twice", "never"]
 
 def set_up_document(
     path: Path, page: int, converted: Converted, policy: Policy, condition: Condition, *, view: ProofView,
-    limit: float | None = None, profiles: dict[str, Profile] | None = None,
+    limit: float | None = None, profiles: dict[str, Profile] | None = None, shown_as: str = "",
 ) -> bytes:  # fmt: skip
     """A document of one page (from 0) in display colors, to be drawn on `proof.paper`.
 
@@ -33,9 +33,11 @@ def set_up_document(
     are printed as the device's. Raises `DocumentError` and `PolicyError`.
     """
     if converted == "once":
-        data, _ = proof_document(path, page, policy, condition, view=view, limit=limit, profiles=profiles)
+        data, _ = proof_document(
+            path, page, policy, condition, view=view, limit=limit, profiles=profiles, shown_as=shown_as
+        )
         return data
-    with opened(path) as pdf:
+    with opened(path, shown_as) as pdf:
         alone = only_page(pdf, page)
         if converted == "twice":
             rewritten(alone, path.name, policy, AS_WRITTEN, condition, limit=limit, profiles=profiles)

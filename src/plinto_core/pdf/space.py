@@ -11,7 +11,7 @@ from plinto_core.errors import DocumentError, IccError
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.pdf.calibrated import cal_profile
 from plinto_core.pdf.function import Array, Function, function_of
-from plinto_core.pdf.reading import numbers
+from plinto_core.pdf.reading import cause, numbers
 
 Kind = Literal["gray", "RGB", "CMYK", "Lab", "spot", "pattern"]
 
@@ -175,7 +175,7 @@ class Spaces:
                 )
             said = f"its profile is for {profile.header.space.strip()}, and it has {channels} channels"
         except (IccError, pikepdf.PdfError) as error:
-            said = f"its profile cannot be used ({error})"
+            said = f"its profile cannot be used ({cause(error)})"
         # Then its alternate counts, or the device space of as many channels (ISO 32000-2, 8.6.5.5).
         alternate = stream.get("/Alternate")
         under = DocumentSpace(f"Device{'Gray' if kind == 'gray' else kind}", kind, channels)

@@ -12,6 +12,7 @@ from typing import Any, TypeVar
 import pikepdf
 
 from plinto_core.errors import DocumentError, PlintoError
+from plinto_core.pdf.reading import cause
 from plinto_core.pdf.space import CMYK, GRAY, PATTERN, RGB, DocumentSpace, Spaces
 from plinto_core.pdf.state import (
     Box,
@@ -199,7 +200,7 @@ class Interpreter:
         try:
             instructions = pikepdf.parse_content_stream(content)
         except (pikepdf.PdfError, RecursionError, UserWarning) as error:
-            raise DocumentError(f"the content of {where} cannot be parsed ({error})") from error
+            raise DocumentError(f"the content of {where} cannot be parsed ({cause(error)})") from error
         self._scopes += 1
         tape = Tape(resources) if self.writes and not state.in_mask else None
         at = _Place(resources, page, where, way, self._scopes, [], set(), tape, {}, [], {}, instructions)
@@ -676,7 +677,7 @@ def _dictionary(found: Any, otherwise: Any = None) -> Any:
 
 
 def _cause(error: Exception) -> str:
-    return f"an object is not of the kind that belongs there ({str(error)[:120] or type(error).__name__})"
+    return f"an object is not of the kind that belongs there ({cause(error)[:120] or type(error).__name__})"
 
 
 def _pattern_space(space: DocumentSpace) -> DocumentSpace:

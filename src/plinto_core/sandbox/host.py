@@ -5,6 +5,7 @@ of JSON: `task`, `given`, `megabytes`, `seconds`. The answers are lines of JSON:
 far it is (`progress`) where the task says so, then either `done` with what the task gave, or `error` with its kind.
 """
 
+import gc
 import json
 import logging
 import os
@@ -17,7 +18,8 @@ import warnings
 from typing import Any
 
 from plinto_core import errors
-from plinto_core.sandbox.tasks import TASKS, listen
+from plinto_core.sandbox.progress import listen
+from plinto_core.sandbox.tasks import TASKS
 
 _REQUEST_BYTES = 1 << 20
 
@@ -84,6 +86,9 @@ def main() -> None:
     # What a decoder mutters about a broken file is told to its sender, not to the server's log.
     logging.disable(logging.CRITICAL)
     warnings.simplefilter("ignore")
+    # A child that searches for garbage leaves alone what was here before it: touching it would copy it.
+    gc.collect()
+    gc.freeze()
     with _Host(sys.argv[1], _Child) as host:
         print("ready", flush=True)
         host.serve_forever(poll_interval=1.0)

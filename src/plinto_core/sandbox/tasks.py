@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from plinto_core.errors import DocumentError, PlintoError, PolicyError, RecipeError
+from plinto_core.errors import PlintoError, PolicyError, RecipeError
 from plinto_core.house_rules import rules_from_file
 from plinto_core.icc.profile import CLASSES, Profile, parse
 from plinto_core.measurement.cgats import read_measurements
@@ -18,23 +18,11 @@ from plinto_core.profiling.build_profile import settings_of
 from plinto_core.raster.opened import Artwork, Flattening, open_artwork
 from plinto_core.raster.picture_kernels import halve
 from plinto_core.raster.pyramid import build_pyramid
+from plinto_core.sandbox.documents import DOCUMENT_TASKS, warm_documents
 from plinto_core.sandbox.facts import facts_of_picture
+from plinto_core.sandbox.progress import report
 
 Plain = dict[str, Any]
-
-#: How a task says how far it is (0…1); the host sets it to whoever waits.
-_listener: list[Callable[[float], None]] = []
-
-
-def listen(listener: Callable[[float], None]) -> None:
-    """Have `report` heard by this listener."""
-    _listener[:] = [listener]
-
-
-def report(share: float) -> None:
-    """Say how far the task is."""
-    for listener in _listener:
-        listener(share)
 
 
 def picture(path: str, name: str, max_pixels: int, page: int = 0, ground: list[float] | None = None) -> Plain:
@@ -90,35 +78,6 @@ def _json(path: str, name: str, refusal: type[PlintoError], what: str) -> Any:
         raise refusal(f"'{name}' is no JSON ({error}). Export {what} from Plinto and import that.") from error
 
 
-def document(path: str, name: str, most_pages: int) -> Plain:
-    """Pages of a document and, unless it has more than `most_pages`, what it is made of: every color of it walked."""
-    from plinto_core.pdf.document import opened
-    from plinto_core.pdf.frames import frames
-    from plinto_core.pdf.inspect import inspect_document
-
-    with opened(Path(path), name) as pdf:
-        pages = len(pdf.pages)
-        if not pages:
-            raise DocumentError(f"'{name}' has no pages. Export it again.")
-        if pages > most_pages:
-            return {"pages": pages, "frames": [each.to_json() for each in frames(pdf)], "facts": {}}
-    told = inspect_document(Path(path), shown_as=name)
-    return {"pages": pages, "frames": told.pop("frames"), "facts": told}
-
-
-def page(path: str, number: int, ppi: float, paper: list[int], out: str, part: list[int] | None = None) -> Plain:
-    """Draw a page (from 0) of a document, or a part of it in pixels, into a PNG."""
-    from PIL import Image
-
-    from plinto_core.pdf.draw import draw
-
-    red, green, blue = paper
-    left, top, width, height = part or (0, 0, 0, 0)
-    pixels = draw(Path(path), number, ppi, (red, green, blue), (left, top, width, height) if part else None)
-    Image.fromarray(pixels).save(out, "PNG", compress_level=1)
-    return {"width": pixels.shape[1], "height": pixels.shape[0]}
-
-
 def facts_of_profile(found: Profile) -> Plain:
     """What a profile says of itself; its private tags are read too, so that they never fail later."""
     checked_calibration(found)
@@ -149,14 +108,14 @@ def _limit_output(opened: Artwork) -> None:
 
 
 def _warm() -> None:
-    """Load the compiled kernel once; every fork has it then. It runs on one thread, which a fork requires."""
+    """Load what every file needs once; every fork has it then. Kernels run on one thread, which a fork requires."""
     for kind in (np.uint8, np.uint16):
         halve(np.zeros((2, 2, 3), kind), np.zeros((1, 1, 3), kind))
         halve(np.zeros((2, 2, 4), kind), np.zeros((1, 1, 4), kind))
+    warm_documents()
 
 
 _warm()
 TASKS: dict[str, Callable[..., Plain]] = {
-    task.__name__: task
-    for task in (picture, levels, profile, measurements, colors, house_rules, policy, document, page)
-}
+    task.__name__: task for task in (picture, levels, profile, measurements, colors, house_rules, policy)
+} | DOCUMENT_TASKS

@@ -8,15 +8,16 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from plinto_core.errors import DocumentError
-from plinto_core.pdf.compare import Side, compare_sides
 from plinto_core.policy.policy import policy_from_json
 from plinto_core.policy.rule import rule_from_json
+from plinto_core.sandbox.client import Limits
 from plinto_server.files import store
 from plinto_server.house import service as house
 from plinto_server.jobs.attempt import Attempt
 from plinto_server.jobs.kinds import OPENING, Done, Kind
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
+from plinto_server.policies import sealed
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.policies.readings import MOST_RECORDS, asked_already, is_large, told_by
@@ -31,7 +32,7 @@ def found(document: Document, one: Output, other: Output) -> Plain | Run | None:
     sides = prepared(one), prepared(other)
     key = ("compared", document.sha256, sides[0].key, sides[1].key)
     if not is_large(document):
-        told: Plain = shelves.looks.get(key, lambda: _compare(document, *map(_side, sides)))
+        told: Plain = shelves.looks.get(key, lambda: _compare(document, *sides))
         return told
     return told_by(_runs(document, one, other), _key(sides), key)
 
@@ -66,29 +67,29 @@ def make(run: Run, attempt: Attempt) -> Done:
     if document is None:
         raise DocumentError(f"'{run.artwork_name}' was removed meanwhile.")
     one, other = (_pinned_side(run, at) for at in (0, 1))
-    told = _compare(document, one, other, progress=attempt.progress, stopped=attempt.cancelled)
+    limits = sealed.limits_of(document.bytes, document.pages, times=2)
+    told = _compare(document, one, other, limits, progress=attempt.progress, cancelled=attempt.cancelled)
     out = attempt.folder / "comparison.json"
     out.write_text(json.dumps(told))
     differing = len(told["differing"]) + told["more"]
     return Done(store.part_of(out), message=f"{differing} kinds of color differ.")
 
 
-def _compare(document: Document, one: Side, other: Side, **more: Any) -> Plain:
-    told = compare_sides(store.path_of(document.sha256), one, other, **more)
+def _compare(
+    document: Document, one: Prepared, other: Prepared, limits: Limits = sealed.AT_ONCE, **more: Any
+) -> Plain:
+    sides = {"one": one.plain, "other": other.plain}
+    told = sealed.told("compared", document.sha256, document.name, sides, limits, **more)
     told["more"] = max(0, len(told["differing"]) - MOST_RECORDS)
     told["differing"] = told["differing"][:MOST_RECORDS]
     return told
 
 
-def _side(ready: Prepared) -> Side:
-    return Side(ready.policy, ready.rule, ready.condition, ready.limit, ready.profiles)
-
-
-def _pinned_side(run: Run, at: int) -> Side:
+def _pinned_side(run: Run, at: int) -> Prepared:
     given = run.recipe["sides"][at]
     digest = run.pinned.get(f"condition {at}")
     profiles = {key: house.profile_by_choice(key) for key in run.pinned if not key.startswith("condition")}
-    return Side(
+    return Prepared(
         policy_from_json(given["policy"]), rule_from_json(given["rule"]), shelves.condition(digest) if digest else None,
         given["limit"], profiles,
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Documents taken in, looked at and read out: parsed and drawn in the sandbox, decided here."""
+"""Documents taken in, looked at and read out: parsed, decided and drawn in the sandbox."""
 
 import io
 import tempfile
@@ -11,12 +11,9 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from PIL import Image
 
-from plinto_core.errors import DocumentError, PolicyError
-from plinto_core.icc.standard import rgb_profile
+from plinto_core.errors import DocumentError
 from plinto_core.pdf.draw import POINTS_PER_INCH
-from plinto_core.pdf.plates import PlateDocuments, Plates, coverage_picture, plate_documents
-from plinto_core.pdf.proof import ProofView, paper, proof_document
-from plinto_core.pdf.set_up import set_up_document
+from plinto_core.pdf.plates import PlateDocuments, Plates, coverage_picture
 from plinto_core.policy.conversion import destination_of
 from plinto_core.policy.ticket import Ticket, ticket_from_json
 from plinto_core.sandbox.client import Limits, sandbox
@@ -24,6 +21,7 @@ from plinto_server.errors import MissingError, TooLargeError
 from plinto_server.files import store
 from plinto_server.files.store import Part
 from plinto_server.intake.names import clean_name
+from plinto_server.policies import sealed
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.removals import bin as removals
@@ -135,18 +133,14 @@ def _plates(document: Document, wanted: Wanted, ready: Prepared) -> Plates:
 
 def _plate_pages(document: Document, page: int, ready: Prepared) -> PlateDocuments:
     """A page's documents, one a plate: for the plate that is looked at, for figures and for the map of ink alike."""
-    path = store.path_of(document.sha256)
     return shelves.pictures.get(
         ("plate pages", document.sha256, page, ready.key),
-        lambda: plate_documents(
-            path, page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles
-        ),
+        lambda: PlateDocuments(*sealed.page_plates(document.sha256, document.name, page, ready.plain)),
     )
 
 
 def _printed(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket) -> bytes:
     white = (255, 255, 255)
-    view = ProofView(rgb_profile("sRGB"), substrate=True)
     if wanted.look == "coverage":
         limit = ready.limit or destination_of(ready.policy.into, ready.condition).total_percent
         left, top = wanted.part[:2] if wanted.part else (0, 0)
@@ -156,32 +150,13 @@ def _printed(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket
         if wanted.plate not in plates:
             raise DocumentError(f"There is no ink '{wanted.plate}' on this page. Choose one of {', '.join(plates)}.")
         return _drawn_bytes(plates[wanted.plate], wanted, white, document.name)
-    white = paper(ready.condition, view)
     # Tiles of one page are cut from one document.
-    key = (
-        "page document",
-        document.sha256,
-        wanted.page,
-        ready.key,
-        ticket.converted if wanted.look == "ticket" else "",
+    converted = ticket.converted if wanted.look == "ticket" else None
+    data, (red, green, blue) = shelves.pictures.get(
+        ("page document", document.sha256, wanted.page, ready.key, converted),
+        lambda: sealed.page_document(document.sha256, document.name, wanted.page, ready.plain, converted),
     )
-    data = shelves.pictures.get(key, lambda: _page_document(document, wanted, ready, ticket, view))
-    return _drawn_bytes(data, wanted, white, document.name)
-
-
-def _page_document(document: Document, wanted: Wanted, ready: Prepared, ticket: Ticket, view: ProofView) -> bytes:
-    path = store.path_of(document.sha256)
-    if wanted.look == "ticket":
-        if ready.condition is None:
-            raise PolicyError("What a wrong ticket prints is known of a condition only: choose one for this output.")
-        return set_up_document(
-            path, wanted.page, ticket.converted, ready.policy, ready.condition, view=view, limit=ready.limit,
-            profiles=ready.profiles,
-        )  # fmt: skip
-    data, _ = proof_document(
-        path, wanted.page, ready.policy, ready.condition, limit=ready.limit, profiles=ready.profiles, view=view
-    )
-    return data
+    return _drawn_bytes(data, wanted, (red, green, blue), document.name)
 
 
 def _drawn_bytes(data: bytes, wanted: Wanted, white: tuple[int, int, int], name: str) -> bytes:

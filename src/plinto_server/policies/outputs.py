@@ -8,10 +8,10 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.errors import PolicyError
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES
+from plinto_core.pdf.side import Side
 from plinto_core.policy.files import policy_from_file, policy_to_file
 from plinto_core.policy.policy import Policy, policy_from_json
 from plinto_core.policy.rule import DeliveryRule, rule_from_json
@@ -20,6 +20,7 @@ from plinto_core.recipe import canonical_digest
 from plinto_core.sandbox.client import check_file
 from plinto_server.conditions.models import Condition
 from plinto_server.errors import MissingError
+from plinto_server.files import store
 from plinto_server.house import service as house
 from plinto_server.policies.models import Output
 from plinto_server.records import history
@@ -31,15 +32,20 @@ Plain = dict[str, Any]
 
 
 @dataclass(frozen=True)
-class Prepared:
+class Prepared(Side):
     """An output as the core needs it; `key` names everything that its decisions depend on."""
 
-    policy: Policy
-    rule: DeliveryRule
-    condition: CoreCondition | None
-    limit: float | None
-    profiles: dict[str, Profile]
-    key: str
+    key: str = ""
+
+    @property
+    def plain(self) -> Plain:
+        """As the sandbox is asked with, by the paths of its files (see `side_of_plain`)."""
+        condition = self.condition
+        return {
+            "policy": self.policy.to_json(), "rule": self.rule.to_json(), "limit": self.limit,
+            "condition": str(store.path_of(condition.profile.digest)) if condition else None,
+            "profiles": {digest: str(store.path_of(digest)) for digest in self.profiles},
+        }  # fmt: skip
 
 
 def by_id(output_id: int) -> Output:
@@ -84,7 +90,7 @@ def ready(policy: Policy, rule: DeliveryRule, condition: Condition | None) -> Pr
     limit = condition.total_ink_percent if condition else None
     digest = condition.profile_sha256 if condition else ""
     key = canonical_digest([policy.to_json(), rule.to_json(), digest, limit])
-    return Prepared(policy, rule, core, limit, profiles, key)
+    return Prepared(policy, rule, core, limit, profiles, key=key)
 
 
 def _plain(found: Output) -> Plain:

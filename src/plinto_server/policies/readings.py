@@ -8,11 +8,9 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from plinto_core.errors import DocumentError
-from plinto_core.pdf.apply import apply
-from plinto_core.pdf.report import report
-from plinto_core.policy.conversion import destination_of
 from plinto_core.policy.policy import policy_from_json
 from plinto_core.policy.rule import rule_from_json
+from plinto_core.sandbox.client import Limits
 from plinto_server.files import store
 from plinto_server.house import service as house
 from plinto_server.jobs.attempt import Attempt
@@ -20,6 +18,7 @@ from plinto_server.jobs.kinds import OPENING, Done, Kind
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
 from plinto_server.jobs.runs import cancel
+from plinto_server.policies import sealed
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import Prepared, prepared
 from plinto_server.warm import shelves
@@ -32,15 +31,9 @@ MOST_RECORDS = 5000
 Plain = dict[str, Any]
 
 
-def decide(document: Document, ready: Prepared, **more: Any) -> Plain:
+def decide(document: Document, ready: Prepared, limits: Limits = sealed.AT_ONCE, **more: Any) -> Plain:
     """What an output would do with a document, kind of color by kind of color, refused first. Raises `PlintoError`."""
-    done = apply(
-        store.path_of(document.sha256), None, ready.policy, ready.rule, ready.condition, name=document.name,
-        limit=ready.limit, profiles=ready.profiles, boxes=True, **more,
-    )  # fmt: skip
-    letters = destination_of(ready.policy.into, ready.condition, ready.limit).letters
-    told = report(done, ready.policy, letters)
-    told["objects"] = sum(done.counts.values())
+    told = sealed.told("decided", document.sha256, document.name, {"side": ready.plain}, limits, **more)
     told["more"] = max(0, len(told["records"]) - MOST_RECORDS)
     told["records"] = told["records"][:MOST_RECORDS]
     return told
@@ -116,7 +109,7 @@ def pinned_output(run: Run) -> Prepared:
     policy, rule = policy_from_json(run.recipe["policy"]), rule_from_json(run.recipe["rule"])
     condition = shelves.condition(run.pinned["condition"]) if "condition" in run.pinned else None
     profiles = {digest: house.profile_by_choice(digest) for key, digest in run.pinned.items() if key != "condition"}
-    return Prepared(policy, rule, condition, run.recipe["limit"], profiles, run.recipe.get("key", ""))
+    return Prepared(policy, rule, condition, run.recipe["limit"], profiles, key=run.recipe.get("key", ""))
 
 
 def make(run: Run, attempt: Attempt) -> Done:
@@ -124,7 +117,8 @@ def make(run: Run, attempt: Attempt) -> Done:
     document = Document.objects.filter(sha256=run.source_sha256).first()
     if document is None:
         raise DocumentError(f"'{run.artwork_name}' was removed meanwhile.")
-    told = decide(document, pinned_output(run), progress=attempt.progress, stopped=attempt.cancelled)
+    limits = sealed.limits_of(document.bytes, document.pages)
+    told = decide(document, pinned_output(run), limits, progress=attempt.progress, cancelled=attempt.cancelled)
     out = attempt.folder / "decisions.json"
     out.write_text(json.dumps(told))
     return Done(store.part_of(out), message=f"{told['pages']} pages, {told['objects']} objects.")

@@ -1,20 +1,20 @@
 """A document sent through an output, as a job: rewritten and written whole, or refused with every reason."""
 
 import io
+import json
 from typing import Any
 
 import numpy as np
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import transaction
 from PIL import Image
 
 from plinto_core.deliver.run_sheet import versions_here
-from plinto_core.errors import PolicyError
 from plinto_core.files import safe_name
-from plinto_core.pdf.apply import apply
 from plinto_core.pdf.draw import Pixels
-from plinto_core.pdf.report import DONE, report, thumbnails_of
-from plinto_core.policy.conversion import destination_of
+from plinto_core.pdf.report import DONE, thumbnails_of
+from plinto_core.sandbox.client import sandbox
 from plinto_server.errors import MissingError
 from plinto_server.files import store
 from plinto_server.jobs.again import compared
@@ -22,6 +22,7 @@ from plinto_server.jobs.attempt import Attempt
 from plinto_server.jobs.kinds import Done, Kind
 from plinto_server.jobs.models import Run
 from plinto_server.jobs.queue import enqueue
+from plinto_server.policies import sealed
 from plinto_server.policies.documents import Wanted, drawn
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import prepared
@@ -79,32 +80,31 @@ def sent_before(output: Output) -> list[dict[str, Any]]:
 
 def make(run: Run, attempt: Attempt) -> Done:
     """Rewrite the document."""
-    ready = pinned_output(run)
-    policy, rule, condition, limit = ready.policy, ready.rule, ready.condition, ready.limit
-    out = attempt.folder / "document.pdf"
-    done = apply(
-        store.path_of(run.source_sha256), out, policy, rule, condition, name=run.artwork_name, limit=limit,
-        profiles=ready.profiles, boxes=True, progress=attempt.progress, stopped=attempt.cancelled,
-    )  # fmt: skip
-    if done.refused:
-        reasons = "; ".join(done.refusals[:5])
-        more = f"; and {len(done.refusals) - 5} more" if len(done.refusals) > 5 else ""
-        raise PolicyError(f"Refused by '{policy.name}': {reasons}{more}")
-    told = report(done, policy, destination_of(policy.into, condition, limit).letters)
+    ready, source = pinned_output(run), store.path_of(run.source_sha256)
+    out, report = attempt.folder / "document.pdf", attempt.folder / "report.json"
+    given = {
+        "path": str(source), "name": run.artwork_name, "side": ready.plain, "cache": str(settings.CACHE_DIR),
+        "out": str(out), "told": str(report),
+    }  # fmt: skip
+    document = Document.objects.filter(sha256=run.source_sha256).first()
+    limits = sealed.limits_of(source.stat().st_size, document.pages if document else 0)
+    done = sandbox.run("sent", given, run.artwork_name, limits, attempt.cancelled, attempt.progress)
+    told = json.loads(report.read_bytes())
     told["records"] = told["records"][:_MOST_TOLD]
     part = store.part_of(out)
 
     def page_at(page: int, ppi: float) -> Pixels:
-        png = drawn(store.path_of(run.source_sha256), page, Wanted(page, ppi), (255, 255, 255), run.artwork_name)
+        png = drawn(source, page, Wanted(page, ppi), (255, 255, 255), run.artwork_name)
         return np.asarray(Image.open(io.BytesIO(png)).convert("RGB"))
 
     told["thumbnails"] = thumbnails_of(told["records"], page_at)
     sheet = {
-        **told, "output": run.recipe["output"], "rule": run.recipe["rule"], "total_ink_limit_percent": limit,
+        **told, "output": run.recipe["output"], "rule": run.recipe["rule"], "total_ink_limit_percent": ready.limit,
         "written": {"name": run.file_name, "bytes": part.bytes, "sha256": part.sha256}, "versions": versions_here(),
     }  # fmt: skip
-    counts = ", ".join(f"{count} {DONE[word]}" for word, count in sorted(done.counts.items()))
-    message = compared(run, part.sha256) or f"{done.pages} {'page' if done.pages == 1 else 'pages'}: {counts}."
+    pages, counts = done["pages"], sorted(done["counts"].items())
+    words = ", ".join(f"{count} {DONE[word]}" for word, count in counts)
+    message = compared(run, part.sha256) or f"{pages} {'page' if pages == 1 else 'pages'}: {words}."
     return Done(part, sheet, message=message)
 
 
