@@ -105,10 +105,15 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
     with room.expect_download() as coming:
         room.get_by_role("button", name="Write its look").click()
     assert parse(Path(coming.value.path()).read_bytes()).header.profile_class == "abst"
+    room.get_by_label("Spot inks").select_option(label="Season, Night Garden")
     room.get_by_role("button", name="Judge it over a grid").click()
     out = room.get_by_label("A proofing system judged")
     expect(out).to_contain_text("ICC-absolute over 6,561 colors")
-    expect(out).to_contain_text("Within the tolerances.")
+    # What the press prints is proofed well; one of the season's spots is beyond the printer.
+    expect(out.get_by_role("status")).to_contain_text("Not within the tolerances: spot inks, largest")
+    out.get_by_label("Allowed: spot inks, largest, ΔE00").fill("40")
+    out.get_by_label("Allowed: spot inks, largest, ΔE00").press("Enter")
+    expect(out.get_by_role("status")).to_contain_text("Within the tolerances.")
     # At 1024 pixels the figures beside the requirements lay over them.
     assert overlapping(room) == []
     # A house that allows less: the verdict follows, and stands in the page to print.

@@ -36,6 +36,10 @@ def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
     judged = json.loads(run("roundtrip", news, "--through", silk, "--grid", 3, "--report", report, "--json"))
     assert judged["colors"] == 81 and judged["mean ΔE00"] < 2 and "solid K" in judged
     assert "Tern News 45, proofed by Halden Silk 150" in report.read_text()
+    spots = tmp_path / "spots.txt"
+    spots.write_text("Sand 70 8 20\nRust 42 30 28\n")
+    asked = json.loads(run("roundtrip", news, "--through", silk, "--grid", 3, "--spots", spots, "--json"))
+    assert [each["colors"] for each in asked["requirements"] if each["what"].startswith("spot inks")] == [2]
     own = tmp_path / "own.json"
     own.write_text('{"mean": 0.01}')
     assert "Not within" in run("roundtrip", news, "--through", silk, "--grid", 3, "--tolerances", own, ends=1)

@@ -23,7 +23,7 @@ from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.route.color_list import ColorList, grid_of, read_list
+from plinto_core.route.color_list import LAB, ColorList, grid_of, read_list
 from plinto_core.route.list_out import written_list
 from plinto_core.route.proof_report import proof_html
 from plinto_core.route.proofing import ProofTolerances, judged, judged_by_measurement, proofed_colors
@@ -170,7 +170,13 @@ def test_each_requirement_of_a_proof_is_of_its_own_colors(condition):
     """A measured proof, off by known amounts: paper, a solid's hue, grays, each told by its own figure alone."""
     press = condition("halden-silk-150")
     device = np.vstack(
-        [np.zeros((1, 4)), np.eye(4), [[0.5, 0.38, 0.38, 0]], np.random.default_rng(3).random((60, 4))]
+        [
+            np.zeros((1, 4)),
+            np.eye(4),
+            [[0.5, 0.38, 0.38, 0]],
+            np.random.default_rng(3).random((60, 4)),
+            [[1, 0.4, 0, 0]],
+        ]
     )
     lab = cmm.to_lab(press.profile, device, "absolute")
 
@@ -199,6 +205,29 @@ def test_each_requirement_of_a_proof_is_of_its_own_colors(condition):
     assert off["solids_hue"] < 1e-3 and off["solids"] > 2
     off = figures(proof(5, (9, 3, 4)))
     assert abs(off["grays_largest"] - 5) < 1e-3, "ΔCh has no lightness in it"
+    # The outer gamut: C, M and Y themselves and what lies between two of them, none of the colors with black in them.
+    off = figures(proof(-1, (8, 0, 0)))
+    alone = float(delta_e_2000(lab[-1:], lab[-1:] + [8, 0, 0])[0])  # noqa: RUF005 - numbers are added
+    assert abs(off["outer_mean"] - alone / 4) < 0.01 and max(off["paper"], off["solids"]) < 1e-3
+
+
+def test_a_proof_shows_spot_inks_as_far_as_its_printer_reaches():
+    news, silk = profile_of("tern-news-45"), profile_of("halden-silk-150")
+    grid = grid_of(("C", "M", "Y", "K"), 3)
+    inside = cmm.to_lab(silk, np.array([[0.1, 0.3, 0.5, 0.1]]), "absolute")
+    spots = ColorList(("Sand", "Signal"), LAB, np.vstack([inside, [[60, 75, 70]]]))
+
+    def largest(rows):
+        found = judged(news, silk, grid, spots=ColorList(spots.names[:rows], LAB, spots.values[:rows]))
+        return next(check for check in found.checks if check.tolerance == "spots")
+
+    # What the printer reaches is what its own tables make of it, by LittleCMS.
+    back = cmm.to_lab(silk, cmm.from_lab(silk, inside, "absolute"), "absolute")
+    assert largest(1).held and abs(largest(1).figure - float(delta_e_2000(inside, back)[0])) < 0.05
+    assert largest(2).held is False and largest(2).colors == 2
+    assert "spots" not in {check.tolerance for check in judged(news, silk, grid).checks}
+    with pytest.raises(PipelineError, match="Spot inks are colors"):
+        judged(news, silk, grid, spots=grid)
 
 
 def test_a_judged_proof_is_a_page_to_print():

@@ -9,9 +9,11 @@ import zlib
 import numpy as np
 import pikepdf
 import pytest
+from click.testing import CliRunner
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from plinto_core.cli.repeating import again as plinto_again
 from plinto_core.inks.names import DRIVEN_BY_RGB
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.policy.check_strip import set_ups
@@ -167,7 +169,7 @@ def test_a_document_is_made_again_to_the_bit_or_says_what_is_missing(client, cot
     assert client.post(f"/api/runs/{again.json()['id'] + 99}/again").status_code == 404
 
 
-def test_a_separation_from_the_bench_takes_the_delivery_rule_of_an_output(client, cotton, artwork):
+def test_a_separation_from_the_bench_takes_the_delivery_rule_of_an_output(client, cotton, artwork, tmp_path):
     recipe = {"deliver": {"format": "pdf"}}
     rule = DeliveryRule("Small", most_ppi=60, least_ppi=20, compression="jpeg", pdf_version="1.7").to_json()
     body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": recipe}
@@ -190,6 +192,13 @@ def test_a_separation_from_the_bench_takes_the_delivery_rule_of_an_output(client
     again = client.post(f"/api/runs/{ruled['id']}/again").json()
     work()
     assert Run.objects.get(id=again["id"]).message == "The same file to the last bit."
+    # And from the sheet alone, by whoever has the picture and the profile.
+    sheet = tmp_path / "sheet.json"
+    sheet.write_text(json.dumps(runs[1].run_sheet))
+    inputs = [each for digest in (runs[1].artwork.sha256, runs[1].pinned["condition"])
+              for each in ("--from", str(store.path_of(digest)))]  # fmt: skip
+    said = CliRunner().invoke(plinto_again, [str(sheet), *inputs, "--out", str(tmp_path / "again.pdf")])
+    assert said.exit_code == 0 and "the same file to the last bit" in said.output, said.output
     wrong = client.post(
         "/api/runs", {**body, "recipe": {}, "rule": rule}, content_type="application/json"
     )  # fmt: skip

@@ -202,6 +202,7 @@ def write_route(out: Path, made: "WrittenRoute") -> None:
     "--measured", "measured_file", type=FILE, help="A proof that was printed and measured instead (CGATS, CxF)."
 )
 @click.option("--list", "list_file", type=FILE, help="Press values to look at. Default: a grid.")
+@click.option("--spots", type=FILE, help="Colors of spot inks that the proof has to show (CGATS, CxF, ICC …).")
 @click.option("--grid", type=click.IntRange(2, 30), default=9, help="Steps a channel of the grid. Default: 9.")
 @click.option(
     "--tolerances", type=FILE, help="What may be off (JSON). Default: as ISO 12647-7:2016, clause 4, has it."
@@ -209,8 +210,8 @@ def write_route(out: Path, made: "WrittenRoute") -> None:
 @click.option("--report", type=OUT, help="Page of HTML to write, to be printed.")
 @AS_JSON
 def roundtrip(
-    press: Path, through: Path | None, measured_file: Path | None, list_file: Path | None, grid: int,
-    tolerances: Path | None, report: Path | None, as_json: bool,
+    press: Path, through: Path | None, measured_file: Path | None, list_file: Path | None,
+    spots: Path | None, grid: int, tolerances: Path | None, report: Path | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Judge a proofing system: the colors of PRESS, ICC-absolute, against their proof; exit code 1 out of tolerance."""
     from datetime import UTC, datetime
@@ -222,8 +223,8 @@ def roundtrip(
 
     if (through is None) == (measured_file is None):
         raise PipelineError("A proof is told of by --through PROFILE or by --measured FILE: give one of them.")
-    if measured_file is not None and list_file is not None:
-        raise PipelineError("A measured proof says itself which colors it has: leave out --list.")
+    if measured_file is not None and (list_file is not None or spots is not None):
+        raise PipelineError("A measured proof says itself which colors it has: leave out --list and --spots.")
     given = read_json(tolerances, "an object of tolerances") if tolerances else {}
     allowed = read_plain(ProofTolerances, given, "The tolerances", RecipeError)
     profile = read_profile(press)
@@ -231,7 +232,8 @@ def roundtrip(
         found = judged_by_measurement(profile, measured(measured_file)[0], allowed)
     elif through is not None:
         colors = read_list(list_file.read_bytes(), list_file.name) if list_file else proofed_colors(profile, grid)
-        found = judged(profile, read_profile(through), colors, allowed)
+        inks = read_list(spots.read_bytes(), spots.name) if spots else None
+        found = judged(profile, read_profile(through), colors, allowed, inks)
     if report:
         text = proof_html(found, f"{datetime.now(UTC):%Y-%m-%d}")
         write_whole(report, lambda part: write_text(part, text))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from plinto_core.chain.compiled import compile_recipe
+from plinto_core.chain.compiled import Chain, compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.deliver.run_sheet import differing_versions
 from plinto_core.deliver.separate import Outcome, separate
@@ -30,11 +30,12 @@ class Again:
 
 def make_again(
     sheet: dict[str, Any], inputs: Iterable[Path], library: Library, out: Path,
-    progress: Callable[[float], None] = lambda share: None,
+    progress: Callable[[float], None] = lambda share: None, by_rule: Callable[[Path, Chain], None] | None = None,
 ) -> Again:  # fmt: skip
     """Write the file of a run sheet to `out`, from inputs found by their digest among files and folders.
 
-    Raises `RecipeError` naming every input that is missing.
+    Where the sheet names a delivery rule, `by_rule` brings the written page under it, in place. Raises `RecipeError` naming
+    every input that is missing.
     """
     needed = _needed(sheet)
     found = _by_digest(inputs, set(needed))
@@ -53,7 +54,9 @@ def make_again(
         raise RecipeError("Not among the files given: " + "; ".join(missing) + ". Give the folder that has them.")
     chain = compile_recipe(recipe_from_json(sheet["recipe"]), library.condition(parse(target.read_bytes())), source)
     outcome = separate(artwork, chain, out, progress)
-    return Again(outcome, outcome.sha256 == sheet["written"]["sha256"], differing_versions(sheet))
+    if by_rule is not None:
+        by_rule(out, chain)
+    return Again(outcome, file_digest(out) == sheet["written"]["sha256"], differing_versions(sheet))
 
 
 def _pixels(sheet: dict[str, Any]) -> str:

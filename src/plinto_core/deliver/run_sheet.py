@@ -89,10 +89,6 @@ def read_run_sheet(path: Path) -> dict[str, Any]:
                 f"'{path.name}' is a run sheet of version {plain['run_sheet']}; this Plinto reads {_READABLE}."
             )
         found: dict[str, Any] = plain
-        if "delivery_rule" in found:
-            raise RecipeError(
-                f"'{path.name}' went through a delivery rule: make it again in the application, from its run."
-            )
         for part in ("written", "artwork", "source_profile", "condition"):
             found[part]["sha256"], found[part]["name"]
     except (ValueError, KeyError, TypeError, RecursionError) as error:

@@ -150,10 +150,15 @@ class Rewriter(Writer):
 
     def colored(self, use: ColorUse, paint: Paint) -> Emit | None:
         """The color that a row makes of a use."""
-        key = self._key(use)
-        settled = self._settled.get(key)
+        way = use.object, use.overprint, use.intent
+        settled = paint.settled.get(way) if use.picture is None else None
         if settled is None:
-            settled = self._settled[key] = self._color(use, paint)
+            key = self._key(use)
+            settled = self._settled.get(key)
+            if settled is None:
+                settled = self._settled[key] = self._color(use, paint)
+            if use.picture is None:
+                paint.settled[way] = settled
         use.settled = settled
         return settled.emit if settled.emit is not None else as_it_came(paint)
 

@@ -67,6 +67,8 @@ class Paint:
     pattern: str = ""
     pattern_object: Any = field(default=None, compare=False)
     scope: int = field(default=0, compare=False)
+    #: What was decided of it, by whoever writes, for each way in which it has been painted so far.
+    settled: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -110,8 +112,7 @@ class State:
     def but(self, **changes: Any) -> "State":
         """A copy with some parts changed: `dataclasses.replace` without going through every field, thirty times as fast."""
         new = object.__new__(State)
-        new.__dict__.update(self.__dict__)
-        new.__dict__.update(changes)
+        new.__dict__ = self.__dict__ | changes
         return new
 
 

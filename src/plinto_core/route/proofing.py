@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.colorimetry.lab import lab_to_lch, xyz_to_lab
+from plinto_core.errors import PipelineError
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.inks.names import letters_of
@@ -41,6 +42,8 @@ class ProofTolerances:
     solids_hue: float = 2.5
     grays_mean: float = 2.0
     grays_largest: float = 3.5
+    outer_mean: float = 2.5
+    spots: float = 2.5
     mean: float = 2.5
     p95: float = 5.0
 
@@ -110,14 +113,26 @@ class ProofJudgement:
 
 
 def judged(
-    press: Profile, proofer: Profile, colors: ColorList, tolerances: ProofTolerances = ProofTolerances()
-) -> ProofJudgement:
+    press: Profile, proofer: Profile, colors: ColorList, tolerances: ProofTolerances = ProofTolerances(),
+    spots: ColorList | None = None,
+) -> ProofJudgement:  # fmt: skip
     """The press's colors, ICC-absolute, against the proof of them through the proofing printer's profile.
 
-    Paper is proofed too: the printer lays the press's stock on its own. Raises `PipelineError`, `IccError`.
+    Paper is proofed too: the printer lays the press's stock on its own. `spots` are the colors (Lab) of spot inks that the
+    press prints beside its own, and the proof has to show. Raises `PipelineError`, `IccError`.
     """
     printed, proof = travel(colors, (Waypoint(press, "absolute"), Waypoint(proofer, "absolute")))
-    return _judged(press, proofer.name, colors, printed.lab, proof.lab, tolerances)
+    return _judged(press, proofer.name, colors, printed.lab, proof.lab, tolerances, _spots_off(proofer, spots))
+
+
+def _spots_off(proofer: Profile, spots: ColorList | None) -> Array | None:
+    """ΔE00 (n,) from spot inks to their proof; None where there are none."""
+    if spots is None:
+        return None
+    if not spots.is_lab:
+        raise PipelineError("Spot inks are colors: choose a list of Lab or spectra, not of a device's values.")
+    given, proof = travel(spots, (Waypoint(proofer, "absolute"),))
+    return np.asarray(delta_e_2000(given.lab, proof.lab))
 
 
 def judged_by_measurement(
@@ -136,8 +151,9 @@ def judged_by_measurement(
 
 
 def _judged(
-    press: Profile, proofer: str, colors: ColorList, printed: Array, proof: Array, tolerances: ProofTolerances
-) -> ProofJudgement:
+    press: Profile, proofer: str, colors: ColorList, printed: Array, proof: Array, tolerances: ProofTolerances,
+    spots_off: Array | None = None,
+) -> ProofJudgement:  # fmt: skip
     off = np.asarray(delta_e_2000(printed, proof))
     solids = _solids(colors)
     bare = _bare(colors)
@@ -154,12 +170,12 @@ def _judged(
     )
     return ProofJudgement(
         press.name, proofer, len(off), mean, p95, p99, float(off.max()), float((off > 3).mean() * 100), apart,
-        _checks(colors, printed, proof, off, tolerances), worst,
+        _checks(colors, printed, proof, off, tolerances, spots_off), worst,
     )  # fmt: skip
 
 
 def _checks(
-    colors: ColorList, printed: Array, proof: Array, off: Array, tolerances: ProofTolerances
+    colors: ColorList, printed: Array, proof: Array, off: Array, tolerances: ProofTolerances, spots_off: Array | None
 ) -> tuple[Check, ...]:
     bare, solids = _bare(colors), _solids(colors)
     any_solid = np.any(list(solids.values()), axis=0) if solids else np.zeros(len(off), bool)
@@ -183,6 +199,8 @@ def _checks(
             check("grays_mean", "grays of C, M and Y, mean", "ΔCh", off_gray[grays], False),
             check("grays_largest", "grays of C, M and Y, largest", "ΔCh", off_gray[grays], True),
         )),
+        check("outer_mean", "outer gamut, mean", "ΔE00", off[_outer(colors)], False),
+        *(() if spots_off is None else (check("spots", "spot inks, largest", "ΔE00", spots_off, True),)),
         check("mean", "all colors, mean", "ΔE00", off, False),
         all_p95,
     )  # fmt: skip
@@ -193,6 +211,19 @@ def _bare(colors: ColorList) -> NDArray[np.bool_]:
     if colors.channels == ("R", "G", "B"):
         return np.asarray((values >= _FULL).all(axis=1))
     return np.asarray((values <= 1 - _FULL).all(axis=1))
+
+
+def _outer(colors: ColorList) -> NDArray[np.bool_]:
+    """Which rows are of the outer gamut: one of C, M and Y (or R, G and B) full, another one nil, nothing else printed."""
+    channels = colors.channels
+    three = _COMPOSITE if set(_COMPOSITE) <= set(channels) else ("R", "G", "B")
+    if not set(three) <= set(channels):
+        return np.zeros(len(colors.values), bool)
+    at = [channels.index(each) for each in three]
+    chosen = colors.values[:, at]
+    others = np.delete(colors.values, at, axis=1)
+    surface = (chosen.max(axis=1) >= _FULL) & (chosen.min(axis=1) <= 1 - _FULL)
+    return np.asarray(surface & (others <= 1 - _FULL).all(axis=1))
 
 
 def _solids(colors: ColorList) -> dict[str, NDArray[np.bool_]]:

@@ -90,7 +90,6 @@ def make(run: Run, attempt: Attempt) -> Done:
     if run.artwork is None:
         raise MissingError(f"The artwork of '{run.file_name}' was removed before it could be made.")
     source, artwork, chain = line_of(run)
-    recipe = chain.recipe
     path = attempt.folder / f"made{Path(run.file_name).suffix}"
     outcome = pieces.made(run, attempt, artwork, chain, path)
     if outcome is None:
@@ -103,8 +102,7 @@ def make(run: Run, attempt: Attempt) -> Done:
     if run.delivery_rule is None:
         return Done(part, sheet, pieces.let_go, message=compared(run, part.sha256))
     rule, out = rule_from_json(run.delivery_rule), attempt.folder / "delivered.pdf"
-    limit = recipe.ink.limits.total_percent if recipe.ink.method == "rebuilt" else None
-    notes = deliver_by_rule(path, out, rule, chain.condition, limit)
+    notes = deliver_by_rule(path, out, rule, chain)
     part = store.part_of(out)
     sheet["delivery_rule"] = rule.to_json() | {"notes": notes}
     sheet["written"] |= {"sha256": part.sha256, "bytes": part.bytes}

@@ -16,18 +16,21 @@ router = Router(tags=["colors"])
 
 
 class ProofIn(Schema):
-    """A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks; and
-    what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays."""
+    """A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks, with
+    the spot inks of a list; and what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays."""
 
     press: str = Field(max_length=64)
     printer: str = Field(max_length=64)
     list_id: int | None = None
+    spots_id: int | None = None
     side: int = Field(9, ge=2, le=20)
     paper: float = Field(ProofTolerances.paper, ge=0, le=100)
     solids: float = Field(ProofTolerances.solids, ge=0, le=100)
     solids_hue: float = Field(ProofTolerances.solids_hue, ge=0, le=100)
     grays_mean: float = Field(ProofTolerances.grays_mean, ge=0, le=100)
     grays_largest: float = Field(ProofTolerances.grays_largest, ge=0, le=100)
+    outer_mean: float = Field(ProofTolerances.outer_mean, ge=0, le=100)
+    spots: float = Field(ProofTolerances.spots, ge=0, le=100)
     mean: float = Field(ProofTolerances.mean, ge=0, le=100)
     p95: float = Field(ProofTolerances.p95, ge=0, le=100)
 
@@ -92,4 +95,5 @@ def _judged(given: ProofIn) -> ProofJudgement:
         proofed_colors(press, given.side) if given.list_id is None else lists.colors_of(lists.by_id(given.list_id))
     )
     allowed = ProofTolerances(**{name: getattr(given, name) for name in asdict(ProofTolerances())})
-    return judged(press, printer, colors, allowed)
+    spots = None if given.spots_id is None else lists.colors_of(lists.by_id(given.spots_id))
+    return judged(press, printer, colors, allowed, spots)

@@ -6238,8 +6238,8 @@ export interface components {
         };
         /**
          * ProofIn
-         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks; and
-         *     what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays.
+         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks, with
+         *     the spot inks of a list; and what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays.
          */
         ProofIn: {
             /** Press */
@@ -6248,6 +6248,8 @@ export interface components {
             printer: string;
             /** List Id */
             list_id?: number | null;
+            /** Spots Id */
+            spots_id?: number | null;
             /**
              * Side
              * @default 9
@@ -6278,6 +6280,16 @@ export interface components {
              * @default 3.5
              */
             grays_largest: number;
+            /**
+             * Outer Mean
+             * @default 2.5
+             */
+            outer_mean: number;
+            /**
+             * Spots
+             * @default 2.5
+             */
+            spots: number;
             /**
              * Mean
              * @default 2.5
@@ -17197,12 +17209,15 @@ export interface operations {
                 press: string;
                 printer: string;
                 list_id?: number | null;
+                spots_id?: number | null;
                 side?: number;
                 paper?: number;
                 solids?: number;
                 solids_hue?: number;
                 grays_mean?: number;
                 grays_largest?: number;
+                outer_mean?: number;
+                spots?: number;
                 mean?: number;
                 p95?: number;
             };

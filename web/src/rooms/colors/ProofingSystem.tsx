@@ -1,15 +1,26 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { type Proof, type ProofWish, type Step, useProof } from "../../api/colorQueries";
+import { type Proof, type ProofWish, type Step, useColorLists, useProof } from "../../api/colorQueries";
 import { fixed, lab, percent } from "../../shared/figures";
 import "./ProofingSystem.css";
 
-type Tolerance = "paper" | "solids" | "solids_hue" | "grays_mean" | "grays_largest" | "mean" | "p95";
+type Tolerance =
+  | "paper"
+  | "solids"
+  | "solids_hue"
+  | "grays_mean"
+  | "grays_largest"
+  | "outer_mean"
+  | "spots"
+  | "mean"
+  | "p95";
 
 /** What is to be judged; tolerances that were set stand in it, the others are the standard's. */
-export type JudgedProof = Pick<ProofWish, "press" | "printer"> & {
+export interface JudgedProof {
+  /** The press's profile and the proofing printer's, and the list of spot inks that the proof has to show. */
+  of: Pick<ProofWish, "press" | "printer" | "spots_id">;
   allowed: Partial<Record<Tolerance, number>>;
-};
+}
 
 const STATES = { held: "held", broken: "broken", untold: "cannot be told" };
 
@@ -24,6 +35,8 @@ export function ProofingSystem({ steps, devices, onFound }: Props) {
   const known = steps.filter((each) => each.profile.length === 64);
   const [press, setPress] = useState(known[0]?.profile ?? "");
   const [printer, setPrinter] = useState(known.at(-1)?.profile ?? "");
+  const [spots, setSpots] = useState("");
+  const lists = (useColorLists().data ?? []).filter((each) => each.channels[0] === "L*");
   const choice = (label: string, value: string, onChange: (next: string) => void) => (
     <label>
       {label}{" "}
@@ -41,7 +54,23 @@ export function ProofingSystem({ steps, devices, onFound }: Props) {
     <>
       {choice("Press", press, setPress)}
       {choice("Proofing printer", printer, setPrinter)}
-      <Button disabled={!press || !printer} onClick={() => onFound({ press, printer, allowed: {} })}>
+      <label>
+        Spot inks{" "}
+        <select className="field" value={spots} onChange={(event) => setSpots(event.target.value)}>
+          <option value="">none</option>
+          {lists.map((each) => (
+            <option key={each.id} value={each.id}>
+              {each.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Button
+        disabled={!press || !printer}
+        onClick={() =>
+          onFound({ of: { press, printer, ...(spots && { spots_id: Number(spots) }) }, allowed: {} })
+        }
+      >
         Judge it over a grid
       </Button>
     </>
@@ -50,12 +79,11 @@ export function ProofingSystem({ steps, devices, onFound }: Props) {
 
 /** The verdict, requirement by requirement; what is allowed can be set to the house's own. */
 export function ProofVerdict({
-  press,
-  printer,
+  of,
   allowed,
   onChange,
 }: JudgedProof & { onChange: (next: JudgedProof) => void }) {
-  const wish = { press, printer, side: 9, ...allowed } as ProofWish;
+  const wish = { ...of, side: 9, ...allowed } as ProofWish;
   const proof = useProof(wish);
   const found = proof.data;
   if (proof.error) {
@@ -68,9 +96,7 @@ export function ProofVerdict({
   if (!found) {
     return <p role="status">Judging the proof</p>;
   }
-  const asked = new URLSearchParams(
-    Object.entries({ press, printer, ...allowed }).map(([k, v]) => [k, String(v)]),
-  );
+  const asked = new URLSearchParams(Object.entries({ ...of, ...allowed }).map(([k, v]) => [k, String(v)]));
   return (
     <div className="proof-verdict">
       <div role="status">
@@ -85,7 +111,7 @@ export function ProofVerdict({
       <div className="parts">
         <Requirements
           found={found}
-          onAllow={(what, most) => onChange({ press, printer, allowed: { ...allowed, [what]: most } })}
+          onAllow={(what, most) => onChange({ of, allowed: { ...allowed, [what]: most } })}
         />
         <div>
           <h3>Over all colors, ΔE00</h3>
