@@ -43,9 +43,10 @@ SHARED_NAMES = """
 """
 
 
-def test_axe_finds_nothing_in_any_view_of_either_room(page: Page) -> None:
+def test_axe_finds_nothing_in_any_view_of_either_room(new_page: Page) -> None:
     """Nor do two controls of a view share a name, nor is anything pushed about while it opens: 0.51 on the shelf, 0.17 on a
     condition's page, 0.14 on Runs, eight buttons called 'show on the picture'."""
+    page = new_page
     found = []
     page.context.add_init_script(SHIFTS)
     for view in VIEWS:
@@ -72,7 +73,8 @@ def _broken(page: Page, where: str, rules: list[str]) -> list[str]:
     return [f"{where}: {each['id']} {[n['html'] for n in each['nodes']][:3]}" for each in violations]
 
 
-def test_the_focus_is_seen_and_never_falls_to_the_page(page: Page) -> None:
+def test_the_focus_is_seen_and_never_falls_to_the_page(new_page: Page) -> None:
+    page = new_page
     page.goto("/bench/3/murrow-offset-120?at=ink")
     settled(page)
     # A figure that is typed gives the focus back to itself.
@@ -100,7 +102,8 @@ def test_the_focus_is_seen_and_never_falls_to_the_page(page: Page) -> None:
     expect(page).to_have_title("Conditions · Plinto")
 
 
-def test_the_picture_by_keys_alone(page: Page) -> None:
+def test_the_picture_by_keys_alone(new_page: Page) -> None:
+    page = new_page
     page.goto("/bench/4/murrow-offset-120")
     settled(page)
     page.get_by_role("button", name="To the picture").press("Enter")
@@ -196,7 +199,8 @@ def test_a_guide_ticks_itself_off_as_the_work_is_done(page: Page) -> None:
     expect(guide).to_have_count(0)
 
 
-def test_what_a_colleague_changes_is_seen_and_a_conflict_shows_both(page: Page, second_page: Page) -> None:
+def test_what_a_colleague_changes_is_seen_and_a_conflict_shows_both(new_page: Page, second_page: Page) -> None:
+    page = new_page
     for each in (page, second_page):
         each.goto("/bench/4/tern-news-45?at=aim")
         settled(each)

@@ -29,8 +29,9 @@ def drawn(page: Page, wide: int) -> None:
 
 
 @pytest.fixture
-def room(page: Page) -> Page:
-    page.get_by_role("link", name=re.compile("^Policies")).click()
+def room(new_page: Page) -> Page:
+    page = new_page
+    page.goto("/policies")
     expect(page.get_by_role("heading", name="Outputs")).to_be_visible()
     choose(page, "Document", "Night Garden programme.pdf")
     expect(page.locator(".decision-sums")).to_contain_text("80 objects on 8 pages")

@@ -286,7 +286,8 @@ def test_artwork_without_a_profile_is_not_asked_about_in_vain(page: Page) -> Non
 
 
 @pytest.mark.parametrize("path", ["/", "/bench", "/people"])
-def test_pages_run_under_their_content_security_policy(page: Page, house: tuple[str, Path], path: str) -> None:
+def test_pages_run_under_their_content_security_policy(new_page: Page, house: tuple[str, Path], path: str) -> None:
+    page = new_page
     answer = urllib.request.urlopen(house[0] + path)
     assert "default-src 'self'" in answer.headers["Content-Security-Policy"]
     page.goto(house[0] + path)

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
-import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { BrowserRouter, matchPath, Navigate, Route, Routes } from "react-router";
 import { type Session, SIGNED_OUT } from "../api/client";
 import { useSession } from "../api/queries";
 import { SignIn } from "../rooms/sign-in/SignIn";
@@ -47,6 +47,14 @@ const ENTERED = ROOMS.map(([paths, load]) => ({
   paths,
   Room: lazy(() => load().then((component) => ({ default: component }))),
 }));
+
+// The room that is asked for comes while the server says who is there.
+for (const [paths, load] of ROOMS) {
+  if (paths.some((path) => matchPath(path, location.pathname === "/" ? "/bench" : location.pathname))) {
+    // What fails here is asked for again by whoever enters, and told there.
+    void load().catch(() => undefined);
+  }
+}
 
 const room = (element: ReactNode) => (
   <ErrorBoundary what="This room">

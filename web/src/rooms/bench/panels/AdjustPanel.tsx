@@ -15,6 +15,7 @@ import { HueMoves } from "./HueMoves";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { RegionSettings } from "./RegionSettings";
+import "./AdjustPanel.css";
 
 const STRAIGHT: CurvePoints = [
   [0, 0],
@@ -115,9 +116,6 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
           onMove={(next) => change(withPoints(next))}
           onRest={(next) => keep(withPoints(next))}
         />
-        {pointer?.out_of_reach && (
-          <p className="notice">At the pointer: {pointer.out_of_reach}. No adjustment makes ink brighter.</p>
-        )}
       </section>
       {inRgb ? (
         <>
@@ -146,6 +144,11 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
         <p className="soft">CMYK artwork is edited by its curves here, and by its plates at Plate.</p>
       )}
       <Saved given={given} onTake={(next) => keep(next)} />
+      {pointer?.out_of_reach && (
+        <p className="notice at-pointer">
+          At the pointer: {pointer.out_of_reach}. No adjustment makes ink brighter.
+        </p>
+      )}
     </>
   );
 }
