@@ -109,7 +109,7 @@ web/node_modules/.installed: web/package-lock.json
 	cd web && npm install --no-save --no-audit --no-fund --loglevel=error
 	@touch $@
 
-web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.mjs $(shell find web/src web/public -type f)
+web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.mjs docs/guide/settings.md $(shell find web/src web/public -type f)
 	cd web && npx vite build --logLevel warn
 
 /usr/bin/chromium:

@@ -11,6 +11,14 @@ _PAGES = settings.ROOT / "docs" / "guide"
 _PICTURES = settings.ROOT / "docs" / "screenshots"
 _NAME = re.compile(r"[a-z][a-z-]{0,40}")
 _MARKDOWN = MarkdownIt("commonmark")
+#: A line of a list that begins with what it is about.
+_NAMED = re.compile(r"<li><strong>([^<]+)</strong>")
+
+
+def _with_place(found: re.Match[str]) -> str:
+    """The line with an id, to which the front end's settings lead (see its `placeOf`)."""
+    place = found[1].lower().replace(" ", "-")
+    return f'<li id="{place}"><strong>{found[1]}</strong>'
 
 
 def guide_page(request: HttpRequest, page: str = "index") -> HttpResponse:
@@ -19,8 +27,9 @@ def guide_page(request: HttpRequest, page: str = "index") -> HttpResponse:
     if not _NAME.fullmatch(page) or not path.exists():
         return render(request, "guide.html", {"title": "No such guide", "body": ""}, status=404)
     text = path.read_text()
+    body = _NAMED.sub(_with_place, _MARKDOWN.render(text))
     title = text.splitlines()[0].lstrip("# ")
-    return render(request, "guide.html", {"title": title, "body": _MARKDOWN.render(text), "index": page == "index"})
+    return render(request, "guide.html", {"title": title, "body": body, "index": page == "index"})
 
 
 def guide_picture(request: HttpRequest, name: str) -> HttpResponseBase:

@@ -77,6 +77,13 @@ def test_the_focus_is_seen_and_never_falls_to_the_page(new_page: Page) -> None:
     page = new_page
     page.goto("/bench/3/murrow-offset-120?at=ink")
     settled(page)
+    # A setting says what it does to whoever goes to its name, and leads to the guide's line on it.
+    name = page.get_by_role("link", name="What Ink limit does")
+    name.focus()
+    expect(page.get_by_role("tooltip")).to_have_text(re.compile("^Ink limit is the most ink on one place"))
+    assert name.get_attribute("href") == "/guide/settings#ink-limit"
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("tooltip")).to_have_count(0)
     # A figure that is typed gives the focus back to itself.
     page.get_by_role("button", name=re.compile("^Ink limit .* type a number")).press("Enter")
     page.keyboard.type("260")

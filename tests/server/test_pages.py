@@ -75,11 +75,16 @@ def test_a_failed_result_is_tried_again():
 def test_guides_are_pages_whose_links_and_pictures_are_there(db):
     index = Client().get("/guide")
     pages = re.findall(r'href="(/guide/[a-z-]+)"', index.content.decode())
-    assert len(pages) == 9
+    assert len(pages) == 10
     for page in pages:
         answer = Client().get(page)
         assert answer.status_code == 200, page
         for picture in re.findall(r'src="([^"]+)"', answer.content.decode()):
             assert Client().get(picture)["Content-Type"] == "image/png", f"{page}: {picture}"
+    # Settings on the screen lead to their own line.
+    assert (
+        '<li id="ink-limit"><strong>Ink limit</strong> is the most ink'
+        in Client().get("/guide/settings").content.decode()
+    )
     for away in ("/guide/nothing", "/guide/pictures/nothing.png"):
         assert Client().get(away).status_code == 404

@@ -44,6 +44,19 @@ export const theme = createTheme({
         },
       },
     },
+    MuiTooltip: {
+      styleOverrides: {
+        tooltip: {
+          background: "var(--ink)",
+          color: "var(--on-ink)",
+          fontSize: 12.5,
+          fontWeight: 400,
+          lineHeight: 1.4,
+          maxWidth: 280,
+          padding: "8px 10px",
+        },
+      },
+    },
     MuiToggleButtonGroup: {
       styleOverrides: { root: { display: "grid", gridAutoFlow: "column", gridAutoColumns: "1fr" } },
     },

@@ -1,5 +1,6 @@
 import Slider from "@mui/material/Slider";
 import { useEffect, useRef, useState } from "react";
+import { SettingName } from "./SettingName";
 
 interface Props {
   label: string;
@@ -57,7 +58,7 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
 
   return (
     <div className="setting">
-      <span aria-hidden="true">{label}</span>
+      <SettingName name={label} />
       <Slider
         aria-label={label}
         value={value}

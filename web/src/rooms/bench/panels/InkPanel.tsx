@@ -9,6 +9,7 @@ import { useBlackKinds } from "../../../api/queries";
 import { fixed, lab, percent } from "../../../shared/figures";
 import { drivenByRgb } from "../../../shared/inks";
 import { Choice } from "../../../shared/ui/Choice";
+import { SettingName } from "../../../shared/ui/SettingName";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { BuiltWith } from "./BuiltWith";
 import { CoveragePlot } from "./CoveragePlot";
@@ -105,7 +106,7 @@ export function InkPanel(props: Props) {
             onRest={(value) => control.keep(withTotal(value))}
           />
           <div className="setting wide">
-            <span>Black generation</span>
+            <SettingName name="Black generation" />
             <Select
               size="small"
               value={kind ?? "own"}
@@ -162,7 +163,7 @@ export function InkPanel(props: Props) {
           <InksLeftOut {...props} figures={figures} />
           {artwork.space === "CMYK" && (
             <div className="setting wide">
-              <span>Preserve pure inks</span>
+              <SettingName name="Preserve pure inks" />
               <ToggleButtonGroup
                 aria-label="Pure inks that are preserved"
                 value={recipe.ink.keep}
