@@ -1,5 +1,6 @@
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import { SettingName } from "./SettingName";
 
 interface Props<T extends string | number> {
   label: string;
@@ -28,7 +29,7 @@ export function Choice<T extends string | number>({ label, value, options, onCha
   if (bare) return group;
   return (
     <div className="setting wide">
-      <span>{label}</span>
+      <SettingName name={label} />
       {group}
     </div>
   );
