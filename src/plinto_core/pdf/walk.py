@@ -150,9 +150,9 @@ class Interpreter:
         at = self._within_stream
         if at is None or at.foreseen:
             return []
-        at.foreseen = True
         found: dict[tuple[float, ...], None] = {}
         wanted = [name for name, (device, _) in _SETS.items() if at.spaces.get(f"/{device.family}") is space]
+        at.foreseen = bool(wanted)
         for instruction in at.instructions[at.at + 1 :] if wanted else ():
             if str(instruction.operator) in wanted:
                 try:
