@@ -84,7 +84,6 @@ def sent(path: str, name: str, side: Plain, cache: str, out: str, told: str) -> 
 
 def compared(path: str, name: str, one: Plain, other: Plain, cache: str, out: str) -> Plain:
     """Where two sides differ on a document, as JSON in `out`."""
-
     told = compare_sides(Path(path), _side(one, cache, out), _side(other, cache, out), shown_as=name, progress=report)
     Path(out).write_text(json.dumps(told))
     return {}
@@ -126,7 +125,7 @@ def plates(path: str, name: str, number: int, side: Plain, cache: str, out: str)
 
 
 def _side(given: Plain, cache: str, out: str) -> Side:
-
+    """The side, with whatever is written meanwhile beside `out`: the child has one task, and its own folder for it."""
     tempfile.tempdir = str(Path(out).parent)
     return side_of_plain(given, Path(cache))
 
