@@ -53,8 +53,6 @@ def test_axe_finds_nothing_in_any_view_of_either_room(new_page: Page) -> None:
         page.goto(view)
         page.locator("main h1").first.wait_for(state="attached")
         page.evaluate(AXE.read_text())
-        # At once too: what stands there while a view opens is read as well ("Opening the view" had 4.1 : 1 in Colors).
-        found += _broken(page, f"{view} opening", ["color-contrast"])
         page.wait_for_timeout(700)
         found += [f"{view}: two controls are called '{name}'" for name in page.evaluate(SHARED_NAMES)]
         if (pushed := page.evaluate("window.pushed")) > 0.05:
@@ -64,6 +62,25 @@ def test_axe_finds_nothing_in_any_view_of_either_room(new_page: Page) -> None:
             found += _broken(page, f"{view} {room}", rules)
         found += [f"{view} {each}" for each in overlapping(page)]
         assert page.title().endswith("· Plinto")
+    assert not found, "\n".join(found)
+
+
+def test_what_has_not_come_yet_is_not_said_to_be_missing(new_page: Page) -> None:
+    """While answers are on their way a view says nothing that they may prove wrong, in words that can be read: the Policies
+    room asked for a first document and House told of no rules, the former at 4.1 : 1 on the gray around pages."""
+    page = new_page
+    # The page at no address any more answers for those that are left waiting.
+    page.route("**/api/**", lambda route: route.continue_() if "/api/session" in route.request.url else None)
+    found = []
+    for view in VIEWS:
+        page.goto(view, wait_until="domcontentloaded")
+        page.locator("#root :is(main, .room)").first.wait_for()
+        page.evaluate(AXE.read_text())
+        found += _broken(page, f"{view} waiting", ["color-contrast"])
+        said = page.locator("#root").inner_text()
+        found += [f"{view}: {each}" for each in re.findall(r".*(?:\byet\b|Nothing|Drop a PDF).*", said)]
+    page.unroute_all(behavior="ignoreErrors")
+    page.goto("about:blank")
     assert not found, "\n".join(found)
 
 

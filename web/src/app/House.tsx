@@ -31,7 +31,8 @@ export function House({ session }: { session: Session }) {
   useUploads();
   const path = useLocation().pathname;
   useKeptFocus(path.split("/")[1] ?? "");
-  const rules = useRuleSets().data?.find((set) => set.in_use);
+  const ruleSets = useRuleSets().data;
+  const rules = ruleSets?.find((set) => set.in_use);
   const [guided, setGuided] = usePreference("guided", false);
   const [dim, setDim] = usePreference("dim", false);
   const [surround, setSurround] = usePreference("surround", 50);
@@ -110,7 +111,7 @@ export function House({ session }: { session: Session }) {
           <NavLink to="/house" className="house-link">
             House rules:
             <br />
-            <b>{rules?.rules.name ?? "none yet"}</b>
+            <b>{rules?.rules.name ?? (ruleSets ? "none yet" : "…")}</b>
           </NavLink>
           <span>
             <NavLink to="/people" className="house-link">

@@ -25,7 +25,8 @@ const MM = 25.4 / 72;
 const ZOOMS = [0.25, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8];
 
 interface Props {
-  documents: PdfDocument[];
+  /** Undefined until they have come: then nobody can say that there is none. */
+  documents: PdfDocument[] | undefined;
   document: PdfDocument | undefined;
   output: Output | undefined;
   page: number;
@@ -131,8 +132,8 @@ export function DocumentStage(props: Props) {
           inputProps={{ "aria-label": "Document" }}
           onChange={(event) => onDocument(Number(event.target.value))}
         >
-          {documents.length === 0 && <MenuItem value="">No document yet</MenuItem>}
-          {documents.map((each) => (
+          {documents?.length === 0 && <MenuItem value="">No document yet</MenuItem>}
+          {documents?.map((each) => (
             <MenuItem key={each.id} value={each.id}>
               {each.name}
             </MenuItem>
@@ -191,8 +192,8 @@ export function DocumentStage(props: Props) {
               onFailed={() => setFailed(looked)}
             />
           )}
-          {documents.length === 0 && (
-            <p>Drop a PDF here, or import one, to see what an output does with it.</p>
+          {documents?.length === 0 && (
+            <p className="notice">Drop a PDF here, or import one, to see what an output does with it.</p>
           )}
         </div>
       </div>

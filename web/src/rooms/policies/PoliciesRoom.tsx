@@ -59,7 +59,7 @@ export function PoliciesRoom() {
           </p>
         )}
         <DocumentStage
-          documents={documents.data ?? []}
+          documents={documents.data}
           document={document}
           output={output}
           page={page}

@@ -58,7 +58,7 @@ export function DeliverPanel(props: PanelProps) {
   // What was asked for a moment ago stands by the button that asked for it.
   const [since] = useState(() => Date.now() - 10_000);
   const newest = written?.find((run) => Date.parse(run.asked_at) > since);
-  const mine = written?.filter((run) => run !== newest).slice(0, 4) ?? [];
+  const mine = written?.filter((run) => run !== newest).slice(0, 4);
   const [rule, setRule] = useState(deliver.name_rule);
   const outputs = useOutputs().data?.filter((each) => each.condition === condition.slug) ?? [];
   const [outputId, setOutputId] = useState(0);
@@ -270,9 +270,9 @@ export function DeliverPanel(props: PanelProps) {
       )}
       <section>
         <h3>Written from this artwork</h3>
-        {mine.length === 0 && <p className="soft">Nothing yet.</p>}
+        {mine?.length === 0 && <p className="soft">Nothing yet.</p>}
         <div>
-          {mine.map((run) => (
+          {mine?.map((run) => (
             <RunLine key={run.id} run={run} />
           ))}
         </div>
