@@ -11,6 +11,7 @@ import pikepdf
 import pytest
 from click.testing import CliRunner
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import transaction
 from PIL import Image
 
 from plinto_core.cli.repeating import again as plinto_again
@@ -25,7 +26,7 @@ from plinto_server.devices import device_by_slug
 from plinto_server.files import store
 from plinto_server.files.models import Hold
 from plinto_server.jobs.models import Run
-from plinto_server.policies.models import Document
+from plinto_server.policies.models import Document, Output
 from tests.conftest import profile_of
 from tests.server.conftest import client_of, work
 
@@ -199,10 +200,32 @@ def test_a_separation_from_the_bench_takes_the_delivery_rule_of_an_output(client
               for each in ("--from", str(store.path_of(digest)))]  # fmt: skip
     said = CliRunner().invoke(plinto_again, [str(sheet), *inputs, "--out", str(tmp_path / "again.pdf")])
     assert said.exit_code == 0 and "the same file to the last bit" in said.output, said.output
-    wrong = client.post(
-        "/api/runs", {**body, "recipe": {}, "rule": rule}, content_type="application/json"
-    )  # fmt: skip
+    wrong = client.post("/api/runs", {**body, "recipe": {}, "rule": rule}, content_type="application/json")
     assert wrong.status_code == 422 and "choose PDF as the format" in wrong.json()["detail"]
+
+
+def test_what_the_bench_wrote_by_a_rule_is_named_once_the_rule_or_the_profile_is_another(client, cotton, artwork):
+    one = made(client)
+    before = f"/api/policies/outputs/{one['id']}/sent-before"
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": {"deliver": {"format": "pdf"}}}
+    by_rule = {**body, "rule": one["rule"], "output_id": one["id"]}
+    for each in (body, by_rule):
+        assert client.post("/api/runs", each, content_type="application/json").status_code == 201
+    work()
+    assert client.get(before).json() == []
+    kept = Output.objects.get(id=one["id"])
+    kept.rule = {**kept.rule, "most_ppi": 144}
+    kept.save()
+    (named,) = client.get(before).json()
+    assert (named["artwork_id"], named["condition"], named["document_id"]) == (artwork["id"], "cotton-54t", None)
+    client.post("/api/runs", {**by_rule, "rule": kept.rule}, content_type="application/json")
+    work()
+    assert client.get(before).json() == []
+    # The condition gets another profile.
+    with transaction.atomic():
+        cotton.profile_sha256 = store.keep_bytes(profile_of("tern-news-45").raw)
+    cotton.save()
+    assert [each["name"] for each in client.get(before).json()] == [artwork["name"]]
 
 
 def document_digest(run_id):

@@ -46,10 +46,10 @@ def file_name_of(artwork: Artwork, condition: Condition, recipe: Recipe, inks: i
 
 def ask(
     artwork: Artwork, condition: Condition, recipe: Recipe, user: User | None, rule: DeliveryRule | None = None,
-    priority: int = 0,
+    output_id: int | None = None, priority: int = 0,
 ) -> Run:  # fmt: skip
-    """Queue a separation, whose page is delivered by `rule`. Raises `PlintoError` at once where the recipe cannot work on
-    this artwork."""
+    """Queue a separation, whose page is delivered by `rule`, that of an output where one is named. Raises `PlintoError` at
+    once where the recipe cannot work on this artwork."""
     if rule is not None and recipe.deliver.format != "pdf":
         raise RecipeError("A delivery rule is for pages: choose PDF as the format, or no rule.")
     line = engine.chain(artwork, condition, recipe)
@@ -58,7 +58,7 @@ def ask(
         run = Run.objects.create(
             kind=KIND, artwork=artwork, condition=condition, artwork_name=artwork.name, condition_name=condition.name,
             artwork_version=artwork.version, recipe=recipe.to_json(), asked_by=user,
-            delivery_rule=rule.to_json() if rule else None,
+            delivery_rule=rule.to_json() if rule else None, output_id=output_id if rule else None,
             pinned={"condition": condition.profile_sha256, "source": _kept_source(line)},
             file_name=file_name_of(artwork, condition, recipe, len(line.written_inks)), priority=priority,
         )  # fmt: skip

@@ -18,19 +18,21 @@ __all__ = ["router"]
 
 
 class RunIn(Schema):
-    """A separation to make; `rule` is the delivery rule that its page is brought under."""
+    """A separation to make; `rule` is the delivery rule of its page, `output_id` the output that has it."""
 
     artwork_id: int
     condition: str
     recipe: Recipe
     rule: DeliveryRule | None = None
+    output_id: int | None = None
 
 
 @router.post("", response={201: RunDetail})
 def ask(request: HttpRequest, given: RunIn) -> Status[Run]:
     """Queue a separation."""
     artwork, condition = artwork_by_id(given.artwork_id), condition_by_slug(given.condition)
-    return Status(201, separations.ask(artwork, condition, given.recipe, person_of(request), given.rule))
+    run = separations.ask(artwork, condition, given.recipe, person_of(request), given.rule, given.output_id)
+    return Status(201, run)
 
 
 @router.post("/{run_id}/again", response={201: RunDetail})

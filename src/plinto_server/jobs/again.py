@@ -20,8 +20,8 @@ def again(run: Run, user: User | None) -> Run:
     made = Run.objects.create(
         kind=run.kind, source_sha256=run.source_sha256, artwork=run.artwork, condition=run.condition,
         artwork_name=run.artwork_name, condition_name=run.condition_name, artwork_version=run.artwork_version,
-        recipe=run.recipe, pinned=run.pinned, delivery_rule=run.delivery_rule, file_name=run.file_name, again_of=run,
-        asked_by=user,
+        recipe=run.recipe, pinned=run.pinned, delivery_rule=run.delivery_rule, output_id=run.output_id,
+        file_name=run.file_name, again_of=run, asked_by=user,
     )  # fmt: skip
     return enqueue(made)
 

@@ -32,6 +32,8 @@ class Run(models.Model):
     pinned = models.JSONField(default=dict)
     #: The delivery rule that a written page is brought under.
     delivery_rule = models.JSONField(null=True)
+    #: The output whose rule that is.
+    output_id = models.PositiveIntegerField(null=True)
     file_name = models.CharField(max_length=255)
     state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED, db_index=True)
     progress = models.FloatField(default=0.0)

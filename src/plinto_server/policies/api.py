@@ -197,9 +197,11 @@ class Differing(Schema):
 
 
 class SentBefore(Schema):
-    """A document, and the run that last sent it."""
+    """A document, or artwork written on the Bench for a condition, and the run that last sent it."""
 
-    document_id: int
+    document_id: int | None = None
+    artwork_id: int | None = None
+    condition: str = ""
     name: str
     run_id: int
     sent_at: datetime
@@ -334,7 +336,7 @@ def looked_at(request: HttpRequest, output_id: int) -> dict[str, Any]:
 
 @router.get("/outputs/{output_id}/sent-before", response=list[SentBefore])
 def sent_before(request: HttpRequest, output_id: int) -> list[dict[str, Any]]:
-    """Documents on the shelf that were last sent through this output before its policy, rule or condition changed."""
+    """What was last sent through this output, or written by its rule, before its policy, rule or condition changed."""
     return sending.sent_before(outputs.by_id(output_id))
 
 

@@ -61,21 +61,37 @@ def send(document: Document, output: Output, user: User | None, priority: int = 
 
 
 def sent_before(output: Output) -> list[dict[str, Any]]:
-    """Documents of the shelf that this output was last sent as it is not any more: another policy, rule, condition or limit
-    since. Raises `PolicyError`, `MissingError`."""
+    """What this output was last sent as it is not any more: documents of the shelf by another policy, rule, condition or
+    limit, artwork written on the Bench by another delivery rule or profile. Raises `PolicyError`, `MissingError`."""
     now = prepared(output).key
     sent = Run.objects.filter(kind=KIND, state=Run.State.DONE, recipe__output_id=output.id)
     last: dict[str, Run] = {}
     for run in sent.only("id", "source_sha256", "recipe", "ended_at").order_by("-id")[:_MOST_LOOKED_AT]:
         last.setdefault(run.source_sha256, run)
     changed = {digest: run for digest, run in last.items() if run.recipe.get("key") != now}
-    return [
-        {
-            "document_id": document.id, "name": document.name, "run_id": changed[document.sha256].id,
-            "sent_at": changed[document.sha256].ended_at,
-        }
+    documents = [
+        _sent(changed[document.sha256], document.name, document_id=document.id)
         for document in Document.objects.filter(sha256__in=changed)
-    ]  # fmt: skip
+    ]
+    return documents + _written_before(output)
+
+
+def _written_before(output: Output) -> list[dict[str, Any]]:
+    """Artwork whose last page by this output's delivery rule had another one, or was made for another profile."""
+    profile = output.condition.profile_sha256 if output.condition else ""
+    written = Run.objects.filter(output_id=output.id, state=Run.State.DONE, artwork__isnull=False)
+    last: dict[int | None, Run] = {}
+    for run in written.select_related("condition").order_by("-id")[:_MOST_LOOKED_AT]:
+        last.setdefault(run.artwork_id, run)
+    return [
+        _sent(run, run.artwork_name, artwork_id=run.artwork_id, condition=run.condition.slug if run.condition else "")
+        for run in last.values()
+        if run.delivery_rule != output.rule or run.pinned.get("condition") != profile
+    ]
+
+
+def _sent(run: Run, name: str, **of: Any) -> dict[str, Any]:
+    return {"name": name, "run_id": run.id, "sent_at": run.ended_at} | of
 
 
 def make(run: Run, attempt: Attempt) -> Done:

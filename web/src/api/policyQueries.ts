@@ -151,9 +151,12 @@ export function useCompared(
   );
 }
 
-/** Documents that were last sent through an output before it changed. */
+/** Kinds of runs that go through an output, or by its rule. */
+const SENDS = new Set(["document", "separation"]);
+
+/** What was last sent through an output before it changed; looked up again when something else was written. */
 export function useSentBefore(output: Output) {
-  const sent = useRuns().data?.filter((run) => run.kind === "document" && run.state === "done") ?? [];
+  const sent = useRuns().data?.filter((run) => SENDS.has(run.kind) && run.state === "done") ?? [];
   const last = sent
     .map((run) => run.ended_at ?? "")
     .sort()

@@ -2564,7 +2564,7 @@ export interface paths {
         };
         /**
          * Sent Before
-         * @description Documents on the shelf that were last sent through this output before its policy, rule or condition changed.
+         * @description What was last sent through this output, or written by its rule, before its policy, rule or condition changed.
          */
         get: operations["plinto_server_policies_api_sent_before"];
         put?: never;
@@ -5474,7 +5474,7 @@ export interface components {
         };
         /**
          * RunIn
-         * @description A separation to make; `rule` is the delivery rule that its page is brought under.
+         * @description A separation to make; `rule` is the delivery rule of its page, `output_id` the output that has it.
          */
         RunIn: {
             /** Artwork Id */
@@ -5483,6 +5483,8 @@ export interface components {
             condition: string;
             recipe: components["schemas"]["Recipe"];
             rule?: components["schemas"]["DeliveryRule"] | null;
+            /** Output Id */
+            output_id?: number | null;
         };
         /**
          * Most
@@ -6911,11 +6913,18 @@ export interface components {
         };
         /**
          * SentBefore
-         * @description A document, and the run that last sent it.
+         * @description A document, or artwork written on the Bench for a condition, and the run that last sent it.
          */
         SentBefore: {
             /** Document Id */
-            document_id: number;
+            document_id?: number | null;
+            /** Artwork Id */
+            artwork_id?: number | null;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
             /** Name */
             name: string;
             /** Run Id */

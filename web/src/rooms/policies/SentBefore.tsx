@@ -1,8 +1,9 @@
+import { Link } from "react-router";
 import { type Output, useDocumentActions, useSentBefore } from "../../api/policyQueries";
 import { moment } from "../../shared/figures";
 import "./SentBefore.css";
 
-/** Documents that went out as this output was before somebody changed it, each to be looked at and sent again. */
+/** What went out as this output was before somebody changed it: documents to be sent again, artwork to be written again. */
 export function SentBefore({ output }: { output: Output }) {
   const before = useSentBefore(output).data ?? [];
   const { send } = useDocumentActions();
@@ -10,13 +11,12 @@ export function SentBefore({ output }: { output: Output }) {
   return (
     <details className="output-facts sent-before">
       <summary>
-        {before.length === 1 ? "1 document was" : `${before.length} documents were`} sent before the last
-        change
+        {before.length === 1 ? "1 file was" : `${before.length} files were`} sent before the last change
       </summary>
       <p className="soft">Policy, rule or condition of this output is another one since.</p>
       <ul>
         {before.map((each) => (
-          <li key={each.document_id}>
+          <li key={each.run_id}>
             <span>
               {each.name}, <time dateTime={each.sent_at}>{moment(each.sent_at)}</time>
             </span>
@@ -28,15 +28,26 @@ export function SentBefore({ output }: { output: Output }) {
             >
               Report
             </a>
-            <button
-              type="button"
-              className="quiet-button"
-              aria-label={`Send ${each.name} again`}
-              disabled={send.isPending}
-              onClick={() => send.mutate({ id: each.document_id, outputs: [output.id] })}
-            >
-              Send again
-            </button>
+            {each.document_id ? (
+              <button
+                type="button"
+                className="quiet-button"
+                aria-label={`Send ${each.name} again`}
+                disabled={send.isPending}
+                onClick={() =>
+                  each.document_id && send.mutate({ id: each.document_id, outputs: [output.id] })
+                }
+              >
+                Send again
+              </button>
+            ) : (
+              <Link
+                to={`/bench/${each.artwork_id}/${each.condition}?at=deliver`}
+                aria-label={`Write ${each.name} again on the Bench`}
+              >
+                On the Bench
+              </Link>
+            )}
           </li>
         ))}
       </ul>

@@ -304,7 +304,7 @@ export function DeliverPanel(props: PanelProps) {
           recipe={recipe}
           look={look}
           others={inks ? others : []}
-          rule={output?.rule}
+          output={output}
         />
       </div>
     </>

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { api, type Recipe, type RecipeState, taken } from "../../../api/client";
-import type { DeliveryRule } from "../../../api/policyQueries";
+import type { Output } from "../../../api/policyQueries";
 import { useAskRun } from "../../../api/queries";
 import type { PanelProps } from "./PanelProps";
 
@@ -16,12 +16,12 @@ const VERBS: Record<Recipe["deliver"]["format"], string> = {
 
 type Props = Pick<PanelProps, "artwork" | "condition" | "recipe" | "look"> & {
   others?: string[];
-  /** Brings a written page under it. */
-  rule?: DeliveryRule | undefined;
+  /** Whose delivery rule a written page is brought under. */
+  output?: Output | undefined;
 };
 
 /** Ask for the file, and for its fellows in other conditions, and show them being made. */
-export function SeparateButton({ artwork, condition, recipe, look, others = [], rule }: Props) {
+export function SeparateButton({ artwork, condition, recipe, look, others = [], output }: Props) {
   const ask = useAskRun();
   const [failed, setFailed] = useState<string>();
 
@@ -32,7 +32,8 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [], 
         artwork_id: artwork.id,
         condition: condition.slug,
         recipe,
-        rule: rule ?? null,
+        rule: output?.rule ?? null,
+        output_id: output?.id ?? null,
       });
       for (const slug of others) {
         const params = { path: { artwork_id: artwork.id, slug } };
