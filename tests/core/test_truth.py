@@ -110,6 +110,13 @@ def test_the_link_is_as_good_in_the_dark_as_elsewhere(name, kind):
         assert errors.mean() <= 0.25 and np.percentile(errors, 99) <= 0.75 and errors.max() <= 2.5
 
 
+def test_the_link_of_six_inks_is_as_fine_as_that_of_four():
+    """With 33 nodes where four inks have 49, p99 was 0.64 for random colors, 0.57 on the surface; they cost a second."""
+    six = line("sateen-reactive", "relative", "sRGB")
+    for kind in ("random", "surface"):
+        assert np.percentile(link_errors(six, device_colors(kind, 6000)), 99) <= 0.5
+
+
 def test_without_black_point_compensation_the_dark_is_as_good():
     """0.83 at the edge where colors end in black, with nodes spread evenly; 0.61 with it, for a source of wide gamut."""
     edge = link_errors(line("cotton-54t", "relative", "ROMM", bpc=False), device_colors("dark", 6000))

@@ -42,7 +42,7 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: device link made of them can only approach.
 #: Absolute colors clip along the substrate's white as well, colors without black point compensation along its black, and
 #: such an edge wants a finer grid.
-REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS, MANY_INKS_POINTS = 49, 65, 65, 17, 33
+REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 65, 65, 17
 #: Where they stand when inks are rebuilt from RGB: closer in the dark, where inks bend most a code, and towards white and
 #: the full primaries. Over thirteen profiles 58 of 234 figures of the link miss their aim with it and 65 nodes where black
 #: is cut off, 78 with an even spread; with 0.75 or 0.6 in the dark alone, light colors lose what dark ones gain.
@@ -194,9 +194,6 @@ class Chain:
             return CMYK_POINTS
         if not self.rebuilt:
             return PROFILED_POINTS
-        if len(self.condition.model.inks) > 5:
-            # Each node costs several times as much, and the fit of so many inks is not as fine as that.
-            return MANY_INKS_POINTS
         return REBUILT_POINTS if self.recipe.aim.compensates_black else CLIPPED_POINTS
 
     @property
