@@ -3,7 +3,7 @@
 import base64
 
 import numpy as np
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 
 def settled(page: Page) -> None:
@@ -32,6 +32,34 @@ def open_artwork_named(page: Page, name: str) -> None:
 def choose(page: Page, label: str, option: str) -> None:
     page.get_by_label(label, exact=True).locator("xpath=..").get_by_role("combobox").click()
     page.get_by_role("option", name=option).click()
+
+
+def tab_to(page: Page, control: Locator, most: int = 60) -> None:
+    """Bring the focus to a control as somebody without a mouse does, within so many presses of Tab."""
+    control.wait_for()
+    for _ in range(most):
+        if control.evaluate("control => control === document.activeElement"):
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"{control} is not reached by {most} presses of Tab")
+
+
+def press(page: Page, control: Locator, key: str = "Enter", most: int = 60) -> None:
+    """Bring the focus to a control and press a key on it."""
+    tab_to(page, control, most)
+    page.keyboard.press(key)
+
+
+def choose_by_keys(page: Page, label: str, option: str) -> None:
+    """Open a list, go down to an option and take it, by keys alone."""
+    press(page, page.get_by_label(label, exact=True).locator("xpath=..").get_by_role("combobox"))
+    wanted = page.get_by_role("option", name=option)
+    wanted.wait_for()
+    for _ in range(40):
+        if wanted.evaluate("option => option === document.activeElement"):
+            return page.keyboard.press("Enter")
+        page.keyboard.press("ArrowDown")
+    raise AssertionError(f"'{option}' is not reached by the arrow keys")
 
 
 def slide(page: Page, label: str, value: int, exact: bool = False) -> None:

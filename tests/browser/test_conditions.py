@@ -12,7 +12,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.measurement.chart import correction_chart
 from plinto_core.press.calibration import calibration_of
 from plinto_demo.shop import measure
-from tests.browser.bench_page import choose, open_artwork_named, settled, slide
+from tests.browser.bench_page import choose, choose_by_keys, open_artwork_named, press, settled, slide, tab_to
 from tests.conftest import shop_condition
 
 MEDIUM = "Orrin cotton paper, fine"
@@ -124,21 +124,27 @@ def test_a_variant_is_tuned_live_compared_and_built(page: Page) -> None:
     expect(page.get_by_text("most ink in its tables").locator("..")).to_contain_text("200 %", timeout=60_000)
 
 
-def test_a_profile_is_looked_into_beside_another(page: Page) -> None:
-    _condition(page, "Halden Silk 150")
-    page.get_by_role("link", name="Profile", exact=True).click()
-    choose(page, "Profile to compare with", "Murrow Offset 120")
+def test_a_profile_is_looked_into_beside_another_and_gets_a_tag_of_it_by_keys_alone(page: Page) -> None:
+    press(page, page.get_by_role("link", name=re.compile("^Conditions")))
+    press(page, page.get_by_role("link", name="Halden Silk 150", exact=True))
+    press(page, page.get_by_role("link", name="Profile", exact=True))
+    choose_by_keys(page, "Profile to compare with", "Murrow Offset 120")
     tags = page.get_by_role("table", name="Header and tags")
     expect(tags.get_by_role("row", name=re.compile("^version"))).to_contain_text("2.4")
-    page.get_by_role("button", name="B2A1", exact=True).click()
+    press(page, tags.get_by_role("row", name=re.compile("^B2A0")).get_by_role("checkbox"), "Space")
+    tab_to(page, page.get_by_label("New name"))
+    page.keyboard.press("Control+a")
+    page.keyboard.type("Silk with another look")
+    tab_to(page, page.get_by_role("link", name="Write a new file with B2A0 taken over"))
+    with page.expect_download() as download:
+        page.keyboard.press("Enter")
+    made = parse(Path(download.value.path()).read_bytes())
+    assert made.name == "Silk with another look"
+    press(page, page.get_by_role("button", name="B2A1", exact=True), most=120)
     planes = page.locator(".plane img")
     expect(planes).to_have_count(2)
     assert planes.first.evaluate("image => image.decode().then(() => image.naturalWidth)") == 33 * 4
     assert len(page.get_by_role("group", name=re.compile("B curves")).all()) == 1
-    tags.get_by_role("row", name=re.compile("^B2A0")).get_by_role("checkbox").check()
-    page.get_by_label("New name").fill("Silk with another look")
-    made = parse(_file(page, "Write a new file with B2A0 taken over"))
-    assert made.name == "Silk with another look"
     expect(page.get_by_role("row", name=re.compile("^50 0 0"))).to_be_visible()
 
 

@@ -102,10 +102,11 @@ def test_coverage_map_is_gray_and_darker_for_more_ink(line, photo):
 
 def test_the_meter_counts_like_numpy():
     codes = np.random.default_rng(3).integers(0, 256, (500, 4)).astype(np.uint8)
-    meter = CoverageMeter(4, 8)
+    meter = CoverageMeter(4, 8, 240)
     meter.add(codes[:300])
     meter.add(codes[300:])
     totals = codes.sum(axis=1, dtype=int)
+    assert meter.over == (totals > 2.4 * 255).sum()
     assert meter.largest_percent == pytest.approx(totals.max() / 2.55)
     assert meter.largest_at == totals.argmax()
     assert meter.mean_percent == pytest.approx(list(codes.mean(axis=0) / 2.55))

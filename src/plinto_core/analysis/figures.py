@@ -17,21 +17,23 @@ _COVERAGE_PIXELS, _PROFILED_PIXELS, _DIFFERENCE_PIXELS = 4_000_000, 400_000, 150
 
 
 class CoverageMeter:
-    """Counts ink over the codes it is shown: means, largest total and where, histogram of totals."""
+    """Counts ink over the codes it is shown: means, largest total and where, histogram of totals, pixels above a limit in
+    percent."""
 
-    def __init__(self, inks: int, depth: int) -> None:
+    def __init__(self, inks: int, depth: int, limit_percent: float = 0.0) -> None:
         self.top = 255 if depth == 8 else 65535
+        self._most = int(limit_percent / 100 * self.top)
         self.inks = inks
         self._sums = np.zeros(inks, np.int64)
         self._bin = -(-inks * self.top // HISTOGRAM_BINS)
         self._histogram = np.zeros(HISTOGRAM_BINS, np.int64)
-        self._state = np.array([-1, 0, 0], np.int64)
+        self._state = np.array([-1, 0, 0, 0], np.int64)
         self._largest = np.zeros(inks, np.int64)
 
     def add(self, codes: Codes) -> None:
         """Take ink codes (..., inks) into account."""
         flat = np.ascontiguousarray(codes).reshape(-1, self.inks)
-        measure_coverage(flat, self._sums, self._histogram, self._bin, self._state, self._largest)
+        measure_coverage(flat, self._most, self._sums, self._histogram, self._bin, self._state, self._largest)
 
     @property
     def largest_codes(self) -> list[int]:
@@ -52,6 +54,11 @@ class CoverageMeter:
     def largest_at(self) -> int:
         """Which pixel, counted from the first one shown, has it."""
         return int(self._state[1])
+
+    @property
+    def over(self) -> int:
+        """How many pixels have more ink than the limit."""
+        return int(self._state[3])
 
     @property
     def mean_percent(self) -> list[float]:
@@ -106,10 +113,8 @@ def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
     sample = pyramid.sample(_COVERAGE_PIXELS if chain.rebuilt else _PROFILED_PIXELS)
     pixels, _places, step = sample
     limit = chain.recipe.ink.limits.total_percent
-    limited, over = _metered(chain, *sample[:2], limit)
-    wanted = limited
-    if unlimited is not chain:
-        wanted, over = _metered(unlimited, *sample[:2], limit)
+    limited = _metered(chain, *sample[:2], limit)
+    wanted = limited if unlimited is chain else _metered(unlimited, *sample[:2], limit)
     return Coverage(
         limited.mean_percent,
         limited.largest_percent,
@@ -117,18 +122,17 @@ def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
         limited.histogram,
         wanted.largest_percent,
         _place(wanted.largest_at, pyramid, step),
-        over / (pixels.shape[0] * pixels.shape[1]),
+        wanted.over / (pixels.shape[0] * pixels.shape[1]),
         wanted.histogram,
         step,
     )
 
 
-def _metered(chain: Chain, pixels: Codes, places: Places, limit_percent: float) -> tuple[CoverageMeter, int]:
-    """A meter that has seen the pixels' inks, and how many of them exceed the limit."""
-    meter = CoverageMeter(len(chain.condition.model.inks), 8)
-    codes = chain.ink_codes(pixels, places, 8)
-    meter.add(codes)
-    return meter, int((codes.sum(axis=-1, dtype=np.int32) > limit_percent / 100 * 255).sum())
+def _metered(chain: Chain, pixels: Codes, places: Places, limit_percent: float) -> CoverageMeter:
+    """A meter that has seen the pixels' inks, against the limit."""
+    meter = CoverageMeter(len(chain.condition.model.inks), 8, limit_percent)
+    meter.add(chain.ink_codes(pixels, places, 8))
+    return meter
 
 
 def _place(index: int, pyramid: Pyramid, step: int) -> tuple[int, int]:

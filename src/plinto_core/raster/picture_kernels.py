@@ -47,10 +47,10 @@ def resample(pixels, left, top, step, out):
 
 
 @njit(cache=True, nogil=True)
-def measure_coverage(codes, sums, histogram, bin_width, state, largest):
+def measure_coverage(codes, most, sums, histogram, bin_width, state, largest):
     """Add ink codes (n, inks) to per-ink sums, per-ink largest codes and the histogram of totals.
 
-    state: largest total so far, its pixel index, pixels seen.
+    state: largest total so far, its pixel index, pixels seen, pixels whose total is above `most`.
     """
     inks = codes.shape[1]
     for i in range(codes.shape[0]):
@@ -65,6 +65,7 @@ def measure_coverage(codes, sums, histogram, bin_width, state, largest):
             state[0] = total
             state[1] = state[2]
         state[2] += 1
+        state[3] += total > most
 
 
 @njit(cache=True, nogil=True, parallel=True)
