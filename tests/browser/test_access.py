@@ -6,7 +6,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from .bench_page import choose, open_artwork_named, settled
+from .bench_page import choose, open_artwork_named, press, settled
 from .overlaps import overlapping
 
 AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
@@ -247,11 +247,11 @@ def test_what_a_colleague_changes_is_seen_and_a_conflict_shows_both(new_page: Pa
     expect(alert).to_contain_text("quillmere changed these settings meanwhile", timeout=20_000)
     expect(alert).to_contain_text("relative → saturation")
     aim = second_page.get_by_role("button", name=re.compile("^Aim"))
-    alert.get_by_role("button", name="Look at theirs").click()
+    press(second_page, alert.get_by_role("button", name="Look at theirs"), most=120)
     expect(aim).to_contain_text("relative")
-    alert.get_by_role("button", name="Look at mine").click()
+    press(second_page, alert.get_by_role("button", name="Look at mine"))
     expect(aim).to_contain_text("saturation")
-    alert.get_by_role("button", name="Use theirs").click()
+    press(second_page, alert.get_by_role("button", name="Use theirs"))
     expect(alert).to_have_count(0)
     expect(aim).to_contain_text("relative")
 
