@@ -144,10 +144,22 @@ def test_lists_are_typed_sampled_searched_and_what_is_wrong_is_said(room: Page, 
     # Ten thousand rows: only those in view are there, and the last can be scrolled to.
     expect(room.get_by_role("table", name="Colors along the route")).to_have_attribute("aria-rowcount", "10002")
     assert room.locator(".color-grid tbody tr").count() < 120
-    room.locator(".color-grid").evaluate("box => box.scrollTo({top: box.scrollHeight})")
+    grid = room.locator(".color-grid")
+    grid.locator("tbody").get_by_role("checkbox").first.check()
+    grid.evaluate("box => box.scrollTo({top: box.scrollHeight})")
     expect(room.locator('.color-grid tr[aria-rowindex="10002"] td.name')).to_be_visible()
+    # From the first to the last: of the rows between, a hundred or two were ever loaded, and only those were chosen.
+    grid.locator('tr[aria-rowindex="10002"]').get_by_role("checkbox").click(modifiers=["Shift"])
+    expect(room.locator(".grid-tools")).to_contain_text("10,000 chosen")
     room.get_by_role("button", name="On the artwork").click()
-    expect(room.locator(".on-artwork i").first).to_be_attached()
+    expect(room.get_by_role("img", name="Sampled places").locator("title")).to_have_text("10000 places")
+    # All at once, and none.
+    every = room.get_by_label("Choose all that are listed")
+    expect(every).to_be_checked()
+    every.click()
+    expect(room.locator(".grid-tools")).not_to_contain_text("chosen")
+    every.click()
+    expect(room.locator(".grid-tools")).to_contain_text("10,000 chosen")
     broken = tmp_path / "broken.cxf"
     broken.write_text("<CxF><a></CxF>")
     room.get_by_label("File of colors").set_input_files(str(broken))

@@ -83,6 +83,12 @@ def test_a_hundred_thousand_colors_through_four_steps_are_sorted_and_paged(clien
     assert 10_000 < len(cloud["lab"]) <= 20_000 and len(cloud["arrows"]) == len(cloud["lab"])
     picked = client.post("/api/colors/points", {**found, "second": 3, "rows": [5, 7]}, JSON).json()
     assert len(picked["lab"]) == 2
+    # What stands between two places of the order is told without the rows, and all of it can be shown.
+    span = {**found, "sort": "C:0", "second": 3, "offset": 99_990, "until": 100_000}
+    rows = client.post("/api/colors/rows", span, JSON).json()
+    assert rows == [row["index"] for row in last["rows"]]
+    every = client.post("/api/colors/points", {**found, "second": 3, "rows": list(range(100_000))}, JSON)
+    assert every.status_code == 200 and 10_000 < len(every.json()["lab"]) <= 20_000
 
 
 def test_lists_from_artwork_know_where_they_are_from(client, artwork, press):
@@ -91,6 +97,8 @@ def test_lists_from_artwork_know_where_they_are_from(client, artwork, press):
     assert made["count"] == 10 and made["artwork_id"] == artwork["id"]
     rows = _travel(client, list_id=made["id"], steps=[{"profile": "opRGB"}, {"profile": press}])["rows"]
     assert rows[0]["place"] == [20, 22]
+    shown = {"list_id": made["id"], "steps": [{"profile": "opRGB"}], "rows": [0, 9]}
+    assert client.post("/api/colors/points", shown, JSON).json()["places"] == [rows[0]["place"], rows[9]["place"]]
     outside = {**body, "rectangle": [10_000, 0, 10, 10]}
     assert client.post("/api/colors/lists/sampled", outside, JSON).status_code == 422
     for kind in ("cgats", "csv", "cxf", "icc"):

@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 from numpy.typing import NDArray
 
-from plinto_core.analysis.cloud import Cloud, screen_codes
+from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import PipelineError
 from plinto_core.pipeline.space import space_of
@@ -150,10 +150,27 @@ class TravelOut(Schema):
     worst_name: str
 
 
+class SpanIn(TravelIn):
+    """Colors that stand beside each other in an order: from `offset` to before `until`."""
+
+    until: int = Field(ge=0, le=MOST_COLORS)
+
+
 class PointsIn(TravelIn):
     """Colors for the view in space: `rows` are the chosen ones (none: all that are left by search and `over`)."""
 
-    rows: list[int] = Field(default_factory=list, max_length=_MOST_POINTS)
+    rows: list[int] = Field(default_factory=list, max_length=MOST_COLORS)
+
+
+class PointsOut(Schema):
+    """Colors as points with an sRGB code each, arrows to the second column, the share out of gamut (0…1); of sampled ones,
+    the pixels they are from."""
+
+    lab: list[list[float]]
+    rgb: list[int]
+    arrows: list[list[float]]
+    outside_share: float
+    places: list[list[int]]
 
 
 class WriteIn(Schema):
@@ -297,8 +314,19 @@ def _cells(station: Station, page: NDArray[np.int64], before: Station | None) ->
     ]  # fmt: skip
 
 
-@router.post("/points", response=Cloud)
-def points(request: HttpRequest, given: PointsIn) -> Cloud:
+@router.post("/rows", response=list[int])
+def rows_between(request: HttpRequest, given: SpanIn) -> list[int]:
+    """Which colors stand between two places of a list as it is sorted and searched."""
+    found = lists.by_id(given.list_id)
+    stations = routes.travelled(found, given.steps)
+    one, other = (stations[min(at, len(stations) - 1)] for at in (given.first, given.second))
+    off, *_ = routes.between(one, other, given.light)
+    rows = routes.ordered(found, stations, off, given.sort, given.descending, given.search, given.over)
+    return [int(each) for each in rows[given.offset : given.until]]
+
+
+@router.post("/points", response=PointsOut)
+def points(request: HttpRequest, given: PointsIn) -> PointsOut:
     """Colors of the first column as points, with arrows to the second; of more than 20,000 an even choice."""
     found = lists.by_id(given.list_id)
     stations = routes.travelled(found, given.steps)
@@ -312,7 +340,10 @@ def points(request: HttpRequest, given: PointsIn) -> Cloud:
     lab = one.lab[rows]
     arrows = np.hstack([lab, other.lab[rows]])[~np.isnan(off[rows])] if one is not other else np.zeros((0, 6))
     outside = float((np.nan_to_num(off[rows]) > OUT).mean()) if len(rows) else 0.0
-    return Cloud(lab.round(2).tolist(), screen_codes(lab) if len(lab) else [], arrows.round(2).tolist(), outside)
+    return PointsOut(
+        lab=lab.round(2).tolist(), rgb=screen_codes(lab) if len(lab) else [], arrows=arrows.round(2).tolist(),
+        outside_share=outside, places=[found.places[row] for row in rows] if found.places else [],
+    )  # fmt: skip
 
 
 @router.post("/write", openapi_extra=file_of("application/octet-stream"))

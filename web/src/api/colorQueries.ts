@@ -83,6 +83,11 @@ export function useRowPages(wish: Wish, pages: number[]) {
   });
 }
 
+/** The colors between two places of the list as it is sorted and searched, loaded or not. */
+export function rowsBetween(wish: Wish, first: number, until: number) {
+  return taken(api.POST("/api/colors/rows", { body: { ...wish, offset: first, until, limit: 1 } }));
+}
+
 export function useColorPoints(wish: Wish | undefined, rows: number[]) {
   return useQuery({
     queryKey: ["points", wish, rows],

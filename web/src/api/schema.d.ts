@@ -2079,6 +2079,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colors/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rows Between
+         * @description Which colors stand between two places of a list as it is sorted and searched.
+         */
+        post: operations["plinto_server_colors_api_rows_between"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/colors/points": {
         parameters: {
             query?: never;
@@ -6047,6 +6067,81 @@ export interface components {
              * @default 100
              */
             limit: number;
+        };
+        /**
+         * SpanIn
+         * @description Colors that stand beside each other in an order: from `offset` to before `until`.
+         */
+        SpanIn: {
+            /** List Id */
+            list_id: number;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Second
+             * @default 1
+             */
+            second: number;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
+            /**
+             * Sort
+             * @default given
+             */
+            sort: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Over
+             * @default 0
+             */
+            over: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /** Until */
+            until: number;
+        };
+        /**
+         * PointsOut
+         * @description Colors as points with an sRGB code each, arrows to the second column, the share out of gamut (0…1); of sampled ones,
+         *     the pixels they are from.
+         */
+        PointsOut: {
+            /** Lab */
+            lab: number[][];
+            /** Rgb */
+            rgb: number[];
+            /** Arrows */
+            arrows: number[][];
+            /** Outside Share */
+            outside_share: number;
+            /** Places */
+            places: number[][];
         };
         /**
          * PointsIn
@@ -16645,6 +16740,93 @@ export interface operations {
             };
         };
     };
+    plinto_server_colors_api_rows_between: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description This person may not do that, or the request did not come from Plinto's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Larger than may be taken in. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What was given cannot be; the text says why and what fits. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description The database or the machine is busy. Nothing was done; try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description The disk is full. Nothing was kept. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     plinto_server_colors_api_points: {
         parameters: {
             query?: never;
@@ -16664,7 +16846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Cloud"];
+                    "application/json": components["schemas"]["PointsOut"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -1,5 +1,12 @@
 import { useEffect, useRef, useState } from "react";
-import { type ColorRow, ROWS_AT_ONCE, type Travelled, useRowPages, type Wish } from "../../api/colorQueries";
+import {
+  type ColorRow,
+  ROWS_AT_ONCE,
+  rowsBetween,
+  type Travelled,
+  useRowPages,
+  type Wish,
+} from "../../api/colorQueries";
 import { fixed } from "../../shared/figures";
 
 const ROW = 25;
@@ -19,6 +26,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   const [top, setTop] = useState(0);
   const [height, setHeight] = useState(600);
   const last = useRef<number>(undefined);
+  const [failed, setFailed] = useState<string>();
   useEffect(() => {
     if (!box.current) return;
     const seen = new ResizeObserver(([entry]) => entry && setHeight(entry.contentRect.height));
@@ -42,17 +50,20 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   };
   const places = Array.from({ length: Math.max(0, end - begin) }, (_, at) => begin + at);
 
+  /** Everything from one place to before another, of which most was never loaded. */
+  function chooseSpan(from: number, until: number) {
+    setFailed(undefined);
+    rowsBetween(wish, from, until).then(
+      (rows) => onChoose(new Set([...chosen, ...rows])),
+      (cause: Error) => setFailed(cause.message),
+    );
+  }
   function press(place: number, row: ColorRow, range: boolean) {
-    const next = new Set(chosen);
     const from = last.current;
-    if (range && from !== undefined) {
-      for (let each = Math.min(from, place); each <= Math.max(from, place); each++) {
-        const found = rowAt(each);
-        if (found) next.add(found.index);
-      }
-    } else if (next.has(row.index)) next.delete(row.index);
-    else next.add(row.index);
     last.current = place;
+    if (range && from !== undefined) return chooseSpan(Math.min(from, place), Math.max(from, place) + 1);
+    const next = new Set(chosen);
+    if (!next.delete(row.index)) next.add(row.index);
     onChoose(next);
   }
   const head = (sort: string, text: string, number = true, hint?: string) => (
@@ -69,6 +80,11 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   );
   return (
     <div className="color-grid" ref={box} onScroll={(event) => setTop(event.currentTarget.scrollTop)}>
+      {failed && (
+        <p className="notice" role="alert">
+          {failed}
+        </p>
+      )}
       <table aria-rowcount={total + 2} aria-label="Colors along the route">
         <thead>
           <tr>
@@ -84,7 +100,15 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
           </tr>
           <tr>
             <th>
-              <span className="visually-hidden">Chosen</span>
+              <input
+                type="checkbox"
+                aria-label="Choose all that are listed"
+                ref={(box) => {
+                  if (box) box.indeterminate = chosen.size > 0 && chosen.size < total;
+                }}
+                checked={total > 0 && chosen.size >= total}
+                onChange={() => (chosen.size >= total ? onChoose(new Set()) : chooseSpan(0, total))}
+              />
             </th>
             {head("name", "Color", false)}
             {columns.flatMap((column) => [

@@ -62,11 +62,6 @@ export function ColorsRoom() {
     setParams(next, { replace: true });
   };
   const order = (part: Partial<Ordering>) => setOrdering({ ...ordering, ...part });
-  const places = new Map(
-    travelled?.rows.flatMap((row) =>
-      row.place ? [[row.index, row.place as [number, number]] as const] : [],
-    ),
-  );
   const separated = new Set(
     conditions.filter((each) => !drivenByRgb(each.inks)).map((each) => each.profile_sha256),
   );
@@ -185,7 +180,7 @@ export function ColorsRoom() {
               </label>
               <span className="soft" role="status">
                 {travelled.total.toLocaleString("en")} of {list?.count.toLocaleString("en")} listed
-                {chosen.size > 0 && `, ${chosen.size} chosen`}
+                {chosen.size > 0 && `, ${chosen.size.toLocaleString("en")} chosen`}
               </span>
               {chosen.size > 0 && (
                 <button type="button" className="quiet-button" onClick={() => setChosen(new Set())}>
@@ -216,9 +211,7 @@ export function ColorsRoom() {
           </>
         )}
       </section>
-      {wish && travelled && (
-        <ColorsView wish={wish} list={list} chosen={[...chosen]} places={places} hull={hull} />
-      )}
+      {wish && travelled && <ColorsView wish={wish} list={list} chosen={[...chosen]} hull={hull} />}
       {wish && travelled && <BetweenPanel wish={wish} travelled={travelled} onChange={order} />}
     </main>
   );

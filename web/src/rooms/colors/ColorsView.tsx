@@ -6,6 +6,7 @@ import { fixed } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { SlicePlot } from "../gamut/SlicePlot";
+import { SampledPlaces } from "./SampledPlaces";
 
 const GamutScene = lazy(() =>
   import("../gamut/GamutScene").then((module) => ({ default: module.GamutScene })),
@@ -15,7 +16,6 @@ interface Props {
   wish: Wish;
   list: ColorList | undefined;
   chosen: number[];
-  places: Map<number, [number, number]>;
   /** Gamut that is drawn around the colors: a condition or an RGB space. */
   hull: string | undefined;
 }
@@ -31,7 +31,7 @@ function hasWebGl(): boolean {
 }
 
 /** The chosen colors, or all that are listed, with arrows between the two columns: in space, at one L*, on the artwork. */
-export function ColorsView({ wish, list, chosen, places, hull }: Props) {
+export function ColorsView({ wish, list, chosen, hull }: Props) {
   const webgl = useMemo(hasWebGl, []);
   const [way, setWay] = useState<Way>(webgl ? "space" : "flat");
   const [level, setLevel] = useState(60);
@@ -46,7 +46,11 @@ export function ColorsView({ wish, list, chosen, places, hull }: Props) {
     ...(artwork ? [["artwork", "On the artwork"] as [Way, string]] : []),
   ];
   return (
-    <section className="colors-view" aria-label="The colors in view" data-ready={points.isSuccess}>
+    <section
+      className="colors-view"
+      aria-label="The colors in view"
+      data-ready={points.isSuccess && !points.isPlaceholderData}
+    >
       <div className="caption">
         <span role="status">
           {chosen.length ? `${chosen.length} chosen` : `${cloud?.lab.length ?? 0} shown`}
@@ -76,13 +80,12 @@ export function ColorsView({ wish, list, chosen, places, hull }: Props) {
               alt={artwork.name}
               src={`/api/artworks/${artwork.id}/thumbnail?version=${artwork.version}`}
             />
-            {[...places].map(([index, [x, y]]) => (
-              <i
-                key={index}
-                data-chosen={chosen.includes(index) || undefined}
-                style={{ left: `${(x / artwork.width) * 100}%`, top: `${(y / artwork.height) * 100}%` }}
-              />
-            ))}
+            <SampledPlaces
+              places={cloud?.places ?? []}
+              width={artwork.width}
+              height={artwork.height}
+              large={chosen.length > 0}
+            />
           </div>
         )}
       </div>
