@@ -29,6 +29,7 @@ bench: $(VENV)/.dev web/dist/index.html /usr/bin/chromium
 	$(BIN)/python scripts/bench_conditions.py
 	$(BIN)/python scripts/bench_color.py
 	$(BIN)/python scripts/bench_pdf.py
+	$(BIN)/python scripts/bench_routes.py
 	$(BIN)/python scripts/bench_browser.py
 
 # Worker and server killed, disk full, database held, clock stepped, worker frozen; fifty clients and twenty viewers.

@@ -2,7 +2,6 @@
 
 import contextlib
 import json
-from itertools import product
 
 import numpy as np
 import pytest
@@ -18,14 +17,11 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.surgery import copy_tags, renamed
-from plinto_core.inks.names import letters_of
 from plinto_core.measurement.cgats import read_measurements, read_table
-from plinto_core.measurement.chart import correction_chart
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.corrected import corrected
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
 from plinto_core.press.from_inks import (
-    InkNumbers,
     ink_numbers_from_json,
     ink_numbers_to_json,
     model_from_inks,
@@ -39,7 +35,8 @@ from plinto_core.profiling.drift import measure_drift
 from plinto_core.profiling.judge import gamut_of, judge
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
-from plinto_demo.shop import measure, measure_chart
+from plinto_demo.from_numbers import PRESSES, off_by_numbers
+from plinto_demo.shop import measure_chart
 from tests.conftest import fitted, profile_of, shop_condition
 
 RANDOM = np.random.default_rng(77)
@@ -287,40 +284,12 @@ def test_tags_are_copied_and_profiles_renamed_as_new_ones():
         renamed(cotton, " ")
 
 
-PRESSES = ["halden-silk-150", "tern-news-45", "cotton-54t", "brack-pouch-film", "sateen-reactive"]
-
-
 @pytest.mark.parametrize("slug", PRESSES)
 def test_numbers_come_near_the_press_and_two_dozen_patches_nearer(slug):
     """Overprints of multiplied XYZ, and dot gain on top of the light spread that is in it already, were 6 to 10 off."""
-    shop = shop_condition(slug)
-    count, rng = len(shop.inks), np.random.default_rng(1)
-    corners = np.array(list(product((0.0, 1.0), repeat=count)))
-    fresh = rng.random((2000, count)) * np.sqrt(rng.random((2000, 1)))
-    fresh = fresh[fresh.sum(axis=1) <= shop.total_ink_percent / 100]
-    told = measure(shop, np.vstack([corners, np.eye(count) * 0.5, fresh]), seed=5)
-    letters, lab = letters_of(told.inks), xyz_to_lab(told.xyz)
-    sets = ["+".join(ink for ink, on in zip(letters, corner, strict=True) if on) for corner in corners]
-    solids = {key: tuple(lab[at]) for at, key in enumerate(sets) if corners[at].sum() == 1}
-    gains = {}
-    for at, ink in enumerate(letters):
-        paper, solid, half = told.xyz[0], told.xyz[sets.index(ink)], told.xyz[len(corners) + at]
-        part = (paper - solid).argmax()
-        gains[ink] = float(((paper - half) / (paper - solid))[part] * 100 - 50)
-    numbers = InkNumbers(slug, tuple(lab[0]), solids, {}, gains)
-    model = model_from_inks(numbers)
-    order = [letters.index(ink) for ink in model.inks]
-    wanted = lab[len(corners) + count :]
-
-    def off(found):
-        return float(delta_e_2000(wanted, found.to_absolute(found.lab(fresh[:, order]))).mean())
-
-    patches = correction_chart(letters)
-    moved = corrected(numbers, measure(shop, patches, seed=9))
-    print(f"{slug}: {off(model):.2f} from numbers, {off(moved.model):.2f} after {len(patches)} patches")
-    assert len(patches) == 24 and off(model) < 2.5 and off(moved.model) < 1.2
-    assert moved.after < 0.2 < moved.before
-    assert moved.model.nodes[0].tolist() == [100, 0, 0]
+    off = off_by_numbers(slug)
+    assert off.patches == 24 and off.told < 2.5 and off.moved < 1.2
+    assert off.after < 0.2 < off.before and off.paper == [100, 0, 0]
 
 
 def test_a_tone_curve_is_what_a_correction_starts_from():

@@ -1,7 +1,7 @@
 """Color lists and routes: taken in, sent along, sorted and paged, written."""
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from urllib.parse import quote
 
 import numpy as np
@@ -326,7 +326,7 @@ def rows_between(request: HttpRequest, given: SpanIn) -> list[int]:
 
 
 @router.post("/points", response=PointsOut)
-def points(request: HttpRequest, given: PointsIn) -> PointsOut:
+def points(request: HttpRequest, given: PointsIn) -> dict[str, Any]:
     """Colors of the first column as points, with arrows to the second; of more than 20,000 an even choice."""
     found = lists.by_id(given.list_id)
     stations = routes.travelled(found, given.steps)
@@ -340,10 +340,11 @@ def points(request: HttpRequest, given: PointsIn) -> PointsOut:
     lab = one.lab[rows]
     arrows = np.hstack([lab, other.lab[rows]])[~np.isnan(off[rows])] if one is not other else np.zeros((0, 6))
     outside = float((np.nan_to_num(off[rows]) > OUT).mean()) if len(rows) else 0.0
-    return PointsOut(
-        lab=lab.round(2).tolist(), rgb=screen_codes(lab) if len(lab) else [], arrows=arrows.round(2).tolist(),
-        outside_share=outside, places=[found.places[row] for row in rows] if found.places else [],
-    )  # fmt: skip
+    # Plain values: ten thousand floats are looked through once, by the answer.
+    return {
+        "lab": lab.round(2).tolist(), "rgb": screen_codes(lab) if len(lab) else [], "arrows": arrows.round(2).tolist(),
+        "outside_share": outside, "places": [found.places[row] for row in rows] if found.places else [],
+    }  # fmt: skip
 
 
 @router.post("/write", openapi_extra=file_of("application/octet-stream"))
