@@ -63,6 +63,25 @@ def test_files_chosen_together_all_arrive_and_go_on_in_other_rooms(page: Page) -
     assert page.url.endswith("/bench")
 
 
+def test_many_files_at_once_are_told_of_in_one_line(page: Page) -> None:
+    """260 of them pushed the shelf away by 260 lines."""
+    late: list[Route] = []
+    page.route(
+        "**/api/artworks", lambda route: late.append(route) if route.request.method == "POST" else route.continue_()
+    )
+    page.locator("input[type=file]").set_input_files([file_named(f"seed {n}.png", 90 + n) for n in range(9)])
+    coming = page.get_by_role("list", name="Files on their way in").get_by_role("listitem")
+    expect(coming).to_have_count(1)
+    expect(coming).to_contain_text("0 of 9 files are here")
+    page.get_by_role("button", name="Leave out the 7 not sent yet").click()
+    expect(coming).to_have_count(2)
+    for each in late:
+        each.continue_()
+    for number in range(2):
+        expect(page.locator(".sheet-card", has_text=f"seed {number}.png")).to_be_visible()
+    expect(page.locator(".sheet-card", has_text="seed 2.png")).to_have_count(0)
+
+
 def test_a_setting_made_while_the_server_is_away_is_kept_and_saved_when_it_is_back(
     page: Page, console_errors: list[str]
 ) -> None:

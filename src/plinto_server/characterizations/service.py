@@ -38,6 +38,11 @@ from plinto_server.removals import bin as removals
 
 MOST_BYTES = 64 << 20
 KIND = "measure"
+#: What is measured at a step, in the words of its sheet.
+SHEETS = {
+    "crossing": "ramps of every ink", "linearize": "ramps of the separation", "total": "total ink staircase",
+    "measure": "chart",
+}  # fmt: skip
 
 
 def by_id(characterization_id: int) -> Characterization:
@@ -140,8 +145,8 @@ def ask_to_measure(found: Characterization, step: str, user: User | None) -> Run
         raise ConflictError("This step is being measured already.")
     sheet = analysis.sheet_of(found, step)
     run = Run.objects.create(
-        kind=KIND, artwork_name=f"{found.name}: {step}", condition_name=device.name,
-        file_name=f"{found.name} {step}.txt"[:255], asked_by=user,
+        kind=KIND, artwork_name=f"{found.name}: {SHEETS[step]}", condition_name=device.name,
+        file_name=f"{found.name} {SHEETS[step]}.txt"[:255], asked_by=user,
         recipe={"characterization": found.id, "step": step, "patches": len(sheet.asked)},
     )  # fmt: skip
     change_step(found.id, step, unless="measuring", state="measuring", live=[], run_id=run.id)

@@ -4,8 +4,20 @@ import { useEffect } from "react";
 import type { Run } from "../../api/client";
 import { useRuns } from "../../api/queries";
 import { percent } from "../figures";
-import { type Arrival, addFiles, dismiss, isUploading, onTaken, useArrivals } from "./uploads";
+import {
+  type Arrival,
+  addFiles,
+  dismiss,
+  dropWaiting,
+  isUploading,
+  onTaken,
+  useArrivals,
+  useTogether,
+} from "./uploads";
 import "./uploads.css";
+
+/** More are told of together. */
+const MOST_LINES = 5;
 
 /** Looks after files on their way in, in every room: what is dropped anywhere, what was opened, leaving too early. */
 export function useUploads() {
@@ -53,17 +65,63 @@ export function useArriving(): number {
   return useArrivals().filter((each) => each.state !== "told").length;
 }
 
-/** Files on their way in, each with how far it is or what became of it. */
+/** Files on their way in: a few with how far each is, many as one line; and what became of those that are no artwork. */
 export function UploadList() {
   const arrivals = useArrivals();
   const runs = useRuns().data;
   if (arrivals.length === 0) return null;
+  const lines = arrivals.map((arrival) => {
+    const run = runs?.find((each) => each.id === arrival.runId);
+    const failed = run?.state === "failed" || run?.state === "cancelled";
+    return { arrival, run, over: arrival.state === "told" || failed };
+  });
+  const [over, coming] = [lines.filter((each) => each.over), lines.filter((each) => !each.over)];
+  const shown = [...over.slice(0, MOST_LINES), ...(coming.length > MOST_LINES ? [] : coming)];
   return (
     <ul className="uploads" aria-label="Files on their way in" aria-live="polite">
-      {arrivals.map((arrival) => (
-        <Line key={arrival.id} arrival={arrival} run={runs?.find((each) => each.id === arrival.runId)} />
+      {coming.length > MOST_LINES && <ManyComing coming={coming.map((each) => each.arrival)} />}
+      {shown.map(({ arrival, run }) => (
+        <Line key={arrival.id} arrival={arrival} run={run} />
       ))}
+      {over.length > MOST_LINES && (
+        <li>
+          <span className="soft">and {over.length - MOST_LINES} more</span>{" "}
+          <button
+            type="button"
+            className="quiet-button"
+            onClick={() => {
+              for (const each of over) dismiss(each.arrival.id);
+            }}
+          >
+            Dismiss all
+          </button>
+        </li>
+      )}
     </ul>
+  );
+}
+
+function ManyComing({ coming }: { coming: Arrival[] }) {
+  const together = useTogether();
+  const waiting = coming.filter((each) => each.state === "waiting").length;
+  const here = Math.max(0, together - coming.length);
+  return (
+    <li>
+      <span className="strong">
+        {here.toLocaleString("en")} of {together.toLocaleString("en")} files
+      </span>
+      <span className="soft"> are here; {(coming.length - waiting).toLocaleString("en")} being opened</span>{" "}
+      {waiting > 0 && (
+        <button type="button" className="quiet-button" onClick={dropWaiting}>
+          Leave out the {waiting.toLocaleString("en")} not sent yet
+        </button>
+      )}
+      <LinearProgress
+        variant="determinate"
+        value={(here / together) * 100}
+        aria-label="Progress of all files"
+      />
+    </li>
   );
 }
 

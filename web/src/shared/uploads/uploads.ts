@@ -30,12 +30,15 @@ const AT_ONCE = 2;
 
 let arrivals: Arrival[] = [];
 let counted = 0;
+/** How many files came since there was last none on its way. */
+let together = 0;
 const files = new Map<number, File>();
 const listeners = new Set<() => void>();
 const changed = new Set<() => void>();
 
 function write(next: Arrival[]) {
   arrivals = next;
+  if (!next.some((each) => each.state !== "told")) together = 0;
   for (const listener of listeners) listener();
 }
 
@@ -43,15 +46,12 @@ function update(id: number, change: Partial<Arrival>) {
   write(arrivals.map((each) => (each.id === id ? { ...each, ...change } : each)));
 }
 
-export function useArrivals(): Arrival[] {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    () => arrivals,
-  );
+function subscribe(listener: () => void) {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
 }
+
+export const useArrivals = () => useSyncExternalStore(subscribe, () => arrivals);
 
 /** Hear of everything that came in. */
 export function onTaken(listener: () => void): () => void {
@@ -67,6 +67,7 @@ export function addFiles(given: Iterable<File>) {
     files.set(id, file);
     added.push({ id, name: file.name, bytes: file.size, share: 0, state: "waiting" });
   }
+  together += added.length;
   write([...arrivals, ...added]);
   next();
 }
@@ -74,6 +75,17 @@ export function addFiles(given: Iterable<File>) {
 export function dismiss(id: number) {
   files.delete(id);
   write(arrivals.filter((each) => each.id !== id));
+}
+
+/** Of how many files those on their way are the rest. */
+export const useTogether = () => useSyncExternalStore(subscribe, () => together);
+
+/** Leave out what nobody has begun to send. */
+export function dropWaiting() {
+  const waiting = arrivals.filter((each) => each.state === "waiting");
+  for (const each of waiting) files.delete(each.id);
+  together -= waiting.length;
+  write(arrivals.filter((each) => each.state !== "waiting"));
 }
 
 export const isUploading = () =>
