@@ -190,7 +190,7 @@ def test_a_large_document_is_read_by_a_job_with_progress(room: Page, tmp_path: P
     pdf = pikepdf.Pdf.new()
     for number in range(310):
         page = pdf.add_blank_page(page_size=(200, 100))
-        curves = b"".join(b"0.%02d 0.5 0.%02d rg %d 20 9 50 re f " % (number % 5, at, 9 * at) for at in range(20))
+        curves = b"".join(b"0.%03d 0.5 0.%02d rg %d 20 9 50 re f " % (number, at, 9 * at) for at in range(20))
         page.Contents = pikepdf.Stream(pdf, curves)
     pdf.save(tmp_path / "Catalog.pdf")
     room.get_by_label("A document as a PDF").set_input_files(tmp_path / "Catalog.pdf")
@@ -205,6 +205,15 @@ def test_a_large_document_is_read_by_a_job_with_progress(room: Page, tmp_path: P
     pages.evaluate("(strip) => strip.scrollTo(0, 300 * 104)")
     pages.get_by_role("button", name="Page 302").click()
     expect(room.get_by_text("Page 302 / 310")).to_be_visible()
+    # 6,200 lines, of which 5,000 come with the whole: those of this page are there all the same, and can be pointed at.
+    room.get_by_label("Page 302 only").check()
+    lines = room.locator(".decisions tbody tr")
+    expect(lines).to_have_count(20)
+    expect(lines.first).to_contain_text("302")
+    box = room.locator(".page").bounding_box()
+    assert box
+    room.mouse.click(box["x"] + box["width"] * 0.11, box["y"] + box["height"] * 0.55)
+    expect(room.locator(".decisions tr.chosen")).to_have_count(1)
     room.get_by_label("Document", exact=True).get_by_role("button", name="Remove", exact=True).click()
     expect(room.locator(".document-stage")).not_to_contain_text("Catalog.pdf")
 

@@ -107,6 +107,11 @@ def test_a_large_document_opens_at_once_and_is_read_by_a_job(client, cotton):
     work()
     told = client.get(asked)
     assert told.status_code == 200 and told.json()["objects"] == 460 and told.json()["pages"] == 230
+    # A page by itself is told as the whole tells of it.
+    of_page = client.get(f"{place}/decisions/7?output={output['id']}").json()
+    assert of_page == [each for each in told.json()["records"] if each["page"] == 7] and len(of_page) == 2
+    none = client.get(f"{place}/decisions/231?output={output['id']}")
+    assert none.status_code == 422 and "There is no page 231" in none.json()["detail"]
     changed = output_body(version=1, policy="Newsprint, gray kept")
     client.put(f"/api/policies/outputs/{output['id']}", changed, content_type="application/json")
     assert client.get(asked).status_code == 202

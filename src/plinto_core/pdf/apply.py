@@ -91,19 +91,20 @@ def document_intent(pdf: Pdf) -> Profile | None:
 def apply(
     path: Path, out: Path | None, policy: Policy, rule: DeliveryRule, condition: Condition | None, *,
     name: str = "", limit: float | None = None, profiles: dict[str, Profile] | None = None, password: str = "",
-    boxes: bool = False, progress: Callable[[float], None] = lambda share: None,
+    boxes: bool = False, pages: range | None = None, progress: Callable[[float], None] = lambda share: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Applied:  # fmt: skip
     """Rewrite a document for the destination of a policy, and write it to `out` (None: decide only) unless it is refused.
 
-    `limit` is the condition's total ink in percent, `profiles` those that the policy may name, by digest. Raises
+    `limit` is the condition's total ink in percent, `profiles` those that the policy may name, by digest; `pages` (from 0)
+    are those that are decided where nothing is written. Raises
     `DocumentError`, `PolicyError`, and `Cancelled` when `stopped` says so.
     """
     name = name or path.name
     with opened(path, name, password) as pdf, spool_beside(pdf, out) as spool:
         rewriter, done = rewritten(
             pdf, name, policy, rule, condition, limit=limit, profiles=profiles, boxes=boxes, spool=spool,
-            progress=lambda share: progress(0.9 * share), stopped=stopped,
+            pages=None if out else pages, progress=lambda share: progress(0.9 * share), stopped=stopped,
         )  # fmt: skip
         spool.finish()
         done.digest, done.bytes_before = file_digest(path), path.stat().st_size

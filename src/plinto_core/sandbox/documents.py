@@ -54,12 +54,12 @@ def page(path: str, number: int, ppi: float, paper: list[int], out: str, part: l
     return {"width": pixels.shape[1], "height": pixels.shape[0]}
 
 
-def decided(path: str, name: str, side: Plain, cache: str, out: str) -> Plain:
-    """What a side would do with a document, color by color, as a report (JSON) in `out`."""
+def decided(path: str, name: str, side: Plain, cache: str, out: str, page: int | None = None) -> Plain:
+    """What a side would do with a document, or with a page of it (from 0), color by color, as a report (JSON) in `out`."""
     through = _side(side, cache, out)
     done = apply(
         Path(path), None, through.policy, through.rule, through.condition, name=name, limit=through.limit,
-        profiles=through.profiles, boxes=True, progress=report,
+        profiles=through.profiles, boxes=True, pages=None if page is None else range(page, page + 1), progress=report,
     )  # fmt: skip
     told = as_report(done, through.policy, through.destination.letters)
     told["objects"] = sum(done.counts.values())

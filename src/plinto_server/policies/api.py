@@ -420,6 +420,12 @@ def decisions(request: HttpRequest, document_id: int, output: int) -> Status[Any
     return _told_or_read(readings.found(documents.by_id(document_id), outputs.by_id(output)))
 
 
+@router.get("/documents/{document_id}/decisions/{page}", response=list[RecordOut])
+def page_decisions(request: HttpRequest, document_id: int, page: int, output: int) -> list[dict[str, Any]]:
+    """What an output would do with one page, whatever was left out of the whole."""
+    return readings.decide_page(documents.by_id(document_id), outputs.by_id(output), page)
+
+
 def _told_or_read(told: dict[str, Any] | Run | None) -> Status[Any]:
     if told is None:
         return Status(202, {"asked": False, "run_id": None, "progress": 0.0})

@@ -39,6 +39,22 @@ def decide(document: Document, ready: Prepared, limits: Limits = sealed.AT_ONCE,
     return told
 
 
+def decide_page(document: Document, output: Output, page: int) -> list[Plain]:
+    """What an output would do with a page (from 1), all of it: of a large document not every page is told with the whole.
+    Raises `PlintoError`."""
+    if not 1 <= page <= document.pages:
+        raise DocumentError(f"There is no page {page}; '{document.name}' has {document.pages}.")
+    ready = prepared(output)
+
+    def told() -> list[Plain]:
+        given = {"side": ready.plain, "page": page - 1}
+        found: list[Plain] = sealed.told("decided", document.sha256, document.name, given, sealed.AT_ONCE)["records"]
+        return found
+
+    records: list[Plain] = shelves.looks.get(("decisions of a page", document.sha256, ready.key, page), told)
+    return records
+
+
 def is_large(document: Document) -> bool:
     """Whether deciding takes longer than somebody waits."""
     return int(document.facts.get("objects", AT_ONCE + 1)) > AT_ONCE

@@ -103,6 +103,28 @@ export function useDecisions(document: PdfDocument | undefined, output: Output |
   );
 }
 
+/** All that an output would do with a page of a document of which not everything is told with the whole. */
+export function usePageDecisions(
+  document: PdfDocument | undefined,
+  output: Output | undefined,
+  page: number,
+  wanted: boolean,
+) {
+  return useQuery({
+    queryKey: ["page decisions", document?.id, output?.id, output?.version, page],
+    enabled: wanted && document !== undefined && output !== undefined,
+    queryFn: () =>
+      taken(
+        api.GET("/api/policies/documents/{document_id}/decisions/{page}", {
+          params: {
+            path: { document_id: document?.id ?? 0, page },
+            query: { output: output?.id ?? 0 },
+          },
+        }),
+      ),
+  });
+}
+
 /** Inks of a page as an output has it printed; asked for only where plates or coverage are looked at. */
 export function usePageInks(
   document: PdfDocument | undefined,

@@ -2767,6 +2767,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policies/documents/{document_id}/decisions/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page Decisions
+         * @description What an output would do with one page, whatever was left out of the whole.
+         */
+        get: operations["plinto_server_policies_api_page_decisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/policies/documents/{document_id}/compare": {
         parameters: {
             query?: never;
@@ -20028,6 +20048,67 @@ export interface operations {
             };
             /** @description The disk is full. Nothing was kept. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    plinto_server_policies_api_page_decisions: {
+        parameters: {
+            query: {
+                output: number;
+            };
+            header?: never;
+            path: {
+                document_id: number;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What was given cannot be; the text says why and what fits. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description The database or the machine is busy. Nothing was done; try again. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

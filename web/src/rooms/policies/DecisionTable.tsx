@@ -11,6 +11,7 @@ interface Props {
   busy: boolean;
   /** The job that reads a large document. */
   reading: Reading | undefined;
+  page: number;
   row: number | undefined;
   chosen: number | undefined;
   onChoose: (record: number, page: number) => void;
@@ -18,18 +19,26 @@ interface Props {
   choice: React.ReactNode;
 }
 
+const count = (of: number | undefined) => (of ?? 0).toLocaleString("en");
+
 /** Every kind of decision on each page, refused first; a line and its objects on the page choose each other. */
-export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose, choice }: Props) {
+export function DecisionTable({ decisions, busy, reading, page, row, chosen, onChoose, choice }: Props) {
   const [by, setBy] = useState<Column>();
+  const [only, setOnly] = useState(false);
   const line = useRef<HTMLTableRowElement>(null);
   const listed = useMemo(() => {
     const all = (decisions?.records ?? []).map((each, at) => ({ ...each, at }));
-    const wanted = row === undefined ? all : all.filter((each) => each.row === row + 1);
+    const wanted = all.filter(
+      (each) => (row === undefined || each.row === row + 1) && (!only || each.page === page),
+    );
     if (!by) return wanted;
     const value = (each: DecisionRecord) => each[by] ?? -1;
     const order = (a: DecisionRecord, b: DecisionRecord) => (value(a) < value(b) ? -1 : 1);
     return [...wanted].sort(by === "delta_e" ? (a, b) => -order(a, b) : order);
-  }, [decisions, row, by]);
+  }, [decisions, row, by, only, page]);
+  const at = listed.findIndex((each) => each.at === chosen);
+  // What is pointed at on the page is among the lines, however far down it would stand.
+  const from = at < MOST_SHOWN ? 0 : at - MOST_SHOWN / 2;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the line moves when another is chosen
   useEffect(() => line.current?.scrollIntoView({ block: "nearest" }), [chosen]);
   if (!decisions)
@@ -39,6 +48,7 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
       </section>
     );
   const counts = decisions.decisions;
+  const more = only ? 0 : decisions.more;
   const head = (column: Column, word: string, number = false) => (
     <th className={number ? "number" : ""} aria-sort={by === column ? "ascending" : undefined}>
       <button
@@ -58,10 +68,10 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
           {decisions.pages === 1 ? "page" : "pages"}
         </b>
         {decisions.refused && <b>refused: not sent on as it is</b>}
-        <span>{counts.refuse ?? 0} refused</span>
-        <span>{(counts.convert ?? 0) + (counts["clean solids"] ?? 0)} converted</span>
-        <span>{counts["black only"] ?? 0} black only</span>
-        <span>{counts.leave ?? 0} left</span>
+        <span>{count(counts.refuse)} refused</span>
+        <span>{count((counts.convert ?? 0) + (counts["clean solids"] ?? 0))} converted</span>
+        <span>{count(counts["black only"])} black only</span>
+        <span>{count(counts.leave)} left</span>
         {decisions.drift !== null && (
           <span title="Mean ΔE00 between prints of one picture that is placed under several profiles">
             same picture up to ΔE00 {fixed(decisions.drift)} apart
@@ -70,6 +80,12 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
         {decisions.notes.slice(0, 2).map((note) => (
           <span key={note}>{note}</span>
         ))}
+        {decisions.pages > 1 && (
+          <label className="check">
+            <input type="checkbox" checked={only} onChange={(event) => setOnly(event.target.checked)} /> Page{" "}
+            {page} only
+          </label>
+        )}
         {choice}
       </div>
       <div className="decision-scroll">
@@ -86,7 +102,7 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
             </tr>
           </thead>
           <tbody>
-            {listed.slice(0, MOST_SHOWN).map((each) => (
+            {listed.slice(from, from + MOST_SHOWN).map((each) => (
               <tr
                 key={each.at}
                 ref={each.at === chosen ? line : undefined}
@@ -116,10 +132,10 @@ export function DecisionTable({ decisions, busy, reading, row, chosen, onChoose,
             ))}
           </tbody>
         </table>
-        {listed.length + decisions.more > MOST_SHOWN && (
+        {listed.length + more > MOST_SHOWN && (
           <p className="soft">
-            {Math.min(MOST_SHOWN, listed.length)} of {(listed.length + decisions.more).toLocaleString("en")}{" "}
-            lines are shown; choose a row to see its own.
+            {count(Math.min(MOST_SHOWN, listed.length))} of {count(listed.length + more)} lines are shown;
+            choose a row, or this page only, to see fewer.
           </p>
         )}
       </div>

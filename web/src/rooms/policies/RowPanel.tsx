@@ -121,7 +121,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
                   <span>{row.off ? "off: everything falls through" : words?.does}</span>
                 </span>
                 <span className="row-count">
-                  <b>{counted?.objects ?? "–"}</b>
+                  <b>{counted?.objects.toLocaleString("en") ?? "–"}</b>
                   <small>{counted ? `${counted.pages} ${counted.pages === 1 ? "page" : "pages"}` : ""}</small>
                 </span>
               </button>
