@@ -96,7 +96,7 @@ export function DocumentStage(props: Props) {
     return found;
   }, [decisions]);
 
-  /** The smallest object under the pointer, as the line of the table that tells of it. */
+  /** The smallest object under the pointer, of equal ones the last, as the line of the table that tells of it. */
   function pointed(at: PageFrame, x: number, y: number) {
     let best: { at: number; area: number } | undefined;
     decisions?.records.forEach((each, index) => {
@@ -104,7 +104,7 @@ export function DocumentStage(props: Props) {
       for (const box of each.boxes) {
         const [left, top, width, height] = seen(at, box);
         if (x < left || x > left + width || y < top || y > top + height) continue;
-        if (!best || width * height < best.area) best = { at: index, area: width * height };
+        if (!best || width * height <= best.area) best = { at: index, area: width * height };
       }
     });
     onPoint(best?.at);
