@@ -72,7 +72,7 @@ def test_many_files_at_once_are_told_of_in_one_line(page: Page) -> None:
     page.locator("input[type=file]").set_input_files([file_named(f"seed {n}.png", 90 + n) for n in range(9)])
     coming = page.get_by_role("list", name="Files on their way in").get_by_role("listitem")
     expect(coming).to_have_count(1)
-    expect(coming).to_contain_text("0 of 9 files are here")
+    expect(coming).to_contain_text("0 of 9 files are done")
     page.get_by_role("button", name="Leave out the 7 not sent yet").click()
     expect(coming).to_have_count(2)
     for each in late:

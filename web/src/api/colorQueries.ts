@@ -1,4 +1,11 @@
-import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryKey,
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { api, taken, upload } from "./client";
 import type { components } from "./schema";
 
@@ -76,10 +83,19 @@ export function useTravel(wish: Wish | undefined) {
   return useQuery({ ...travel(wish ?? empty, 0), enabled: wish !== undefined });
 }
 
-/** Pages of rows that are in view. */
+/** Pages of rows that are in view; those of an earlier order, or light, stay until the new ones are there. */
 export function useRowPages(wish: Wish, pages: number[]) {
+  const columns = JSON.stringify([wish.list_id, wish.steps]);
+  const stays = (page: number, key: QueryKey | undefined) => {
+    const [, was, of] = (key ?? []) as [string?, Wish?, number?];
+    return was !== undefined && of === page && JSON.stringify([was.list_id, was.steps]) === columns;
+  };
   return useQueries({
-    queries: pages.map((page) => ({ ...travel(wish, page), placeholderData: undefined })),
+    queries: pages.map((page) => ({
+      ...travel(wish, page),
+      placeholderData: (before: Travelled | undefined, query: { queryKey: QueryKey } | undefined) =>
+        stays(page, query?.queryKey) ? before : undefined,
+    })),
   });
 }
 

@@ -11,6 +11,7 @@ import {
   dropWaiting,
   isUploading,
   onTaken,
+  tell,
   useArrivals,
   useTogether,
 } from "./uploads";
@@ -30,7 +31,10 @@ export function useUploads() {
   useEffect(() => {
     for (const arrival of arrivals) {
       const run = runs?.find((each) => each.id === arrival.runId);
-      if (arrival.state !== "opening" || !run || run.state !== "done") continue;
+      if (arrival.state !== "opening" || !run) continue;
+      if (run.state === "failed" || run.state === "cancelled")
+        tell(arrival.id, run.message || `'${arrival.name}' was cancelled, and is not here.`);
+      if (run.state !== "done") continue;
       dismiss(arrival.id);
       void queries.invalidateQueries({ queryKey: ["artworks"] });
       void queries.invalidateQueries({ queryKey: ["conditions"] });
@@ -70,18 +74,14 @@ export function UploadList() {
   const arrivals = useArrivals();
   const runs = useRuns().data;
   if (arrivals.length === 0) return null;
-  const lines = arrivals.map((arrival) => {
-    const run = runs?.find((each) => each.id === arrival.runId);
-    const failed = run?.state === "failed" || run?.state === "cancelled";
-    return { arrival, run, over: arrival.state === "told" || failed };
-  });
-  const [over, coming] = [lines.filter((each) => each.over), lines.filter((each) => !each.over)];
+  const over = arrivals.filter((each) => each.state === "told");
+  const coming = arrivals.filter((each) => each.state !== "told");
   const shown = [...over.slice(0, MOST_LINES), ...(coming.length > MOST_LINES ? [] : coming)];
   return (
     <ul className="uploads" aria-label="Files on their way in" aria-live="polite">
-      {coming.length > MOST_LINES && <ManyComing coming={coming.map((each) => each.arrival)} />}
-      {shown.map(({ arrival, run }) => (
-        <Line key={arrival.id} arrival={arrival} run={run} />
+      {coming.length > MOST_LINES && <ManyComing coming={coming} />}
+      {shown.map((arrival) => (
+        <Line key={arrival.id} arrival={arrival} run={runs?.find((each) => each.id === arrival.runId)} />
       ))}
       {over.length > MOST_LINES && (
         <li>
@@ -90,7 +90,7 @@ export function UploadList() {
             type="button"
             className="quiet-button"
             onClick={() => {
-              for (const each of over) dismiss(each.arrival.id);
+              for (const each of over) dismiss(each.id);
             }}
           >
             Dismiss all
@@ -104,13 +104,13 @@ export function UploadList() {
 function ManyComing({ coming }: { coming: Arrival[] }) {
   const together = useTogether();
   const waiting = coming.filter((each) => each.state === "waiting").length;
-  const here = Math.max(0, together - coming.length);
+  const done = Math.max(0, together - coming.length);
   return (
     <li>
       <span className="strong">
-        {here.toLocaleString("en")} of {together.toLocaleString("en")} files
+        {done.toLocaleString("en")} of {together.toLocaleString("en")} files
       </span>
-      <span className="soft"> are here; {(coming.length - waiting).toLocaleString("en")} being opened</span>{" "}
+      <span className="soft"> are done; {(coming.length - waiting).toLocaleString("en")} being opened</span>{" "}
       {waiting > 0 && (
         <button type="button" className="quiet-button" onClick={dropWaiting}>
           Leave out the {waiting.toLocaleString("en")} not sent yet
@@ -118,7 +118,7 @@ function ManyComing({ coming }: { coming: Arrival[] }) {
       )}
       <LinearProgress
         variant="determinate"
-        value={(here / together) * 100}
+        value={(done / together) * 100}
         aria-label="Progress of all files"
       />
     </li>
@@ -126,15 +126,11 @@ function ManyComing({ coming }: { coming: Arrival[] }) {
 }
 
 function Line({ arrival, run }: { arrival: Arrival; run: Run | undefined }) {
-  const failed = run?.state === "failed" || run?.state === "cancelled";
-  if (arrival.state === "told" || failed)
+  if (arrival.state === "told")
     return (
       <li>
-        <span
-          className={arrival.refused || failed ? "notice" : ""}
-          role={arrival.refused ? "alert" : "status"}
-        >
-          {failed ? run?.message : arrival.said}
+        <span className={arrival.refused ? "notice" : ""} role={arrival.refused ? "alert" : "status"}>
+          {arrival.said}
         </span>{" "}
         <button type="button" className="quiet-button" onClick={() => dismiss(arrival.id)}>
           Dismiss

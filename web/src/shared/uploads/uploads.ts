@@ -77,6 +77,9 @@ export function dismiss(id: number) {
   write(arrivals.filter((each) => each.id !== id));
 }
 
+/** Say of a file what became of it instead of artwork. */
+export const tell = (id: number, said: string) => update(id, { state: "told", refused: true, said });
+
 /** Of how many files those on their way are the rest. */
 export const useTogether = () => useSyncExternalStore(subscribe, () => together);
 
