@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from plinto_core.icc.profile import parse
 from tests.browser.bench_page import canvas, open_artwork_named, settled, slide
@@ -84,7 +84,16 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
     room.keyboard.press("ArrowRight")
     expect(figures.locator("output")).to_contain_text("of the colors")
     # Under a lamp the spots, which have spectra, fall apart from their print; the other colors have none to tell by.
-    room.get_by_label("Under the light").select_option("A")
+    late: list[Route] = []
+    room.route("**/api/colors/travel", lambda route: late.append(route))  # noqa: PLW0108
+    with room.expect_request("**/api/colors/travel"):
+        room.get_by_label("Under the light").select_option("A")
+    room.wait_for_timeout(100)
+    # While that is worked out the rows stay: they fell to dots, and the columns with them.
+    assert room.locator(".color-grid td.name").count() == 12
+    for each in late:
+        each.continue_()
+    room.unroute("**/api/colors/travel")
     expect(figures).to_contain_text("8 of 12 colors came without spectra")
     expect(figures).to_contain_text("largest: Bloom blue, spot")
     room.get_by_label("Under the light").select_option("D50")

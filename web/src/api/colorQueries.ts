@@ -1,11 +1,5 @@
-import {
-  keepPreviousData,
-  type QueryKey,
-  useMutation,
-  useQueries,
-  useQuery,
-  useQueryClient,
-} from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { api, taken, upload } from "./client";
 import type { components } from "./schema";
 
@@ -84,18 +78,17 @@ export function useTravel(wish: Wish | undefined) {
 }
 
 /** Pages of rows that are in view; those of an earlier order, or light, stay until the new ones are there. */
-export function useRowPages(wish: Wish, pages: number[]) {
+export function useRowPages(wish: Wish, pages: number[]): (Travelled | undefined)[] {
   const columns = JSON.stringify([wish.list_id, wish.steps]);
-  const stays = (page: number, key: QueryKey | undefined) => {
-    const [, was, of] = (key ?? []) as [string?, Wish?, number?];
-    return was !== undefined && of === page && JSON.stringify([was.list_id, was.steps]) === columns;
-  };
-  return useQueries({
-    queries: pages.map((page) => ({
-      ...travel(wish, page),
-      placeholderData: (before: Travelled | undefined, query: { queryKey: QueryKey } | undefined) =>
-        stays(page, query?.queryKey) ? before : undefined,
-    })),
+  // biome-ignore lint/correctness/useExhaustiveDependencies: rows of other columns would not fit into these
+  const kept = useMemo(() => new Map<number, Travelled>(), [columns]);
+  const found = useQueries({
+    queries: pages.map((page) => ({ ...travel(wish, page), placeholderData: undefined })),
+  });
+  return pages.map((page, at) => {
+    const told = found[at]?.data;
+    if (told) kept.set(page, told);
+    return told ?? kept.get(page);
   });
 }
 

@@ -46,7 +46,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   const loaded = useRowPages(wish, pages);
   const rowAt = (place: number): ColorRow | undefined => {
     const page = Math.floor(place / ROWS_AT_ONCE);
-    return loaded[pages.indexOf(page)]?.data?.rows[place % ROWS_AT_ONCE];
+    return loaded[pages.indexOf(page)]?.rows[place % ROWS_AT_ONCE];
   };
   const places = Array.from({ length: Math.max(0, end - begin) }, (_, at) => begin + at);
 
