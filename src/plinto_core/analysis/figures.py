@@ -22,7 +22,8 @@ class CoverageMeter:
 
     def __init__(self, inks: int, depth: int, limit_percent: float = 0.0) -> None:
         self.top = 255 if depth == 8 else 65535
-        self._most = int(limit_percent / 100 * self.top)
+        # A hair above the product, so that what is right at the limit is not over it.
+        self._most = int(limit_percent / 100 * self.top + 1e-6)
         self.inks = inks
         self._sums = np.zeros(inks, np.int64)
         self._bin = -(-inks * self.top // HISTOGRAM_BINS)

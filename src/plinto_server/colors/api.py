@@ -266,10 +266,8 @@ def _download(data: bytes, name: str) -> HttpResponse:
 @router.post("/travel", response=TravelOut)
 def travel(request: HttpRequest, given: TravelIn) -> TravelOut:
     """A list along a route, a page of it."""
-    found = lists.by_id(given.list_id)
-    stations = routes.travelled(found, given.steps)
-    first, second = (min(at, len(stations) - 1) for at in (given.first, given.second))
-    off, figures, unknown = routes.between(stations[first], stations[second], given.light)
+    found, stations, one, other = _two_columns(given)
+    off, figures, unknown = routes.between(one, other, given.light)
     rows = routes.ordered(found, stations, off, given.sort, given.descending, given.search, given.over)
     page = rows[given.offset : given.offset + given.limit]
     cells = [_cells(station, page, stations[at - 1] if at else None) for at, station in enumerate(stations)]
@@ -317,20 +315,24 @@ def _cells(station: Station, page: NDArray[np.int64], before: Station | None) ->
 @router.post("/rows", response=list[int])
 def rows_between(request: HttpRequest, given: SpanIn) -> list[int]:
     """Which colors stand between two places of a list as it is sorted and searched."""
-    found = lists.by_id(given.list_id)
-    stations = routes.travelled(found, given.steps)
-    one, other = (stations[min(at, len(stations) - 1)] for at in (given.first, given.second))
+    found, stations, one, other = _two_columns(given)
     off, *_ = routes.between(one, other, given.light)
     rows = routes.ordered(found, stations, off, given.sort, given.descending, given.search, given.over)
     return [int(each) for each in rows[given.offset : given.until]]
 
 
-@router.post("/points", response=PointsOut)
-def points(request: HttpRequest, given: PointsIn) -> dict[str, Any]:
-    """Colors of the first column as points, with arrows to the second; of more than 20,000 an even choice."""
+def _two_columns(given: TravelIn) -> tuple[ColorList, tuple[Station, ...], Station, Station]:
+    """The list, all its columns, and the two between which ΔE00 is told."""
     found = lists.by_id(given.list_id)
     stations = routes.travelled(found, given.steps)
     one, other = (stations[min(at, len(stations) - 1)] for at in (given.first, given.second))
+    return found, stations, one, other
+
+
+@router.post("/points", response=PointsOut)
+def points(request: HttpRequest, given: PointsIn) -> dict[str, Any]:
+    """Colors of the first column as points, with arrows to the second; of more than 20,000 an even choice."""
+    found, stations, one, other = _two_columns(given)
     off, *_ = routes.between(one, other, given.light)
     rows = np.array([each for each in given.rows if each < found.count], int)
     if not given.rows:
