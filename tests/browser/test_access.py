@@ -139,9 +139,18 @@ def test_the_picture_by_keys_alone(new_page: Page) -> None:
     settled(page)
     page.get_by_role("button", name="Rectangle").press("Enter")
     page.get_by_role("button", name="To the picture").press("Enter")
+    page.evaluate(
+        """() => new MutationObserver(() => {
+            const made = [...document.querySelectorAll("button")].find(each => each.textContent === "Region 1");
+            if (made && !window.first_seen) window.first_seen = made.getAttribute("aria-pressed");
+        }).observe(document.body, { childList: true, subtree: true })"""
+    )
     for key in ("ArrowLeft", "Enter", *["Shift+ArrowRight"] * 3, *["Shift+ArrowDown"] * 2, "Enter"):
         page.keyboard.press(key)
-    expect(page.get_by_role("button", name="Region 1", exact=True)).to_be_visible()
+    region = page.get_by_role("button", name="Region 1", exact=True)
+    expect(region).to_be_visible()
+    # What is made is chosen from its first moment: an edit made right after it belongs to it, not to everywhere.
+    assert page.evaluate("first_seen") == "true"
     # The curve: a point is chosen, added, moved and removed.
     curve = page.get_by_role("application", name="Curve of all channels")
     curve.press("Insert")

@@ -96,7 +96,8 @@ function Rooms({ session }: { session: Session }) {
   return (
     <>
       <div className="rooms" inert={ended}>
-        <BrowserRouter>
+        {/* What is chosen stands in the address: it holds at once, so that an edit right after it goes there. */}
+        <BrowserRouter useTransitions={false}>
           <Routes>
             <Route element={<House session={session} />}>
               {ENTERED.flatMap(({ paths, Room }) =>
