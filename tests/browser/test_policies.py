@@ -227,7 +227,7 @@ def test_documents_come_from_anywhere_and_bad_ones_are_told_why(room: Page, tmp_
     input_field.set_input_files(tmp_path / "cut.pdf")
     expect(room.get_by_role("alert")).to_contain_text("'cut.pdf' is damaged")
     input_field.set_input_files(tmp_path / "Small card.pdf")
-    expect(room.locator(".decision-sums")).to_contain_text("1 objects on 1 page")
+    expect(room.locator(".decision-sums")).to_contain_text("1 object on 1 page")
     expect(room.locator(".decisions tbody")).to_contain_text("DeviceRGB 255 0 0")
     room.get_by_label("Document", exact=True).get_by_role("button", name="Remove", exact=True).click()
     expect(room.locator(".document-stage")).not_to_contain_text("Small card.pdf")

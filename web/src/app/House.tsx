@@ -8,6 +8,7 @@ import { useRuleSets } from "../api/houseQueries";
 import { useOutputs } from "../api/policyQueries";
 import { useConditions, useRuns } from "../api/queries";
 import { GuideDock } from "../guide/GuideDock";
+import { counted } from "../shared/figures";
 import { usePreference } from "../shared/preferences";
 import { Finished } from "../shared/ui/Finished";
 import { RegisterMark } from "../shared/ui/RegisterMark";
@@ -72,13 +73,11 @@ export function House({ session }: { session: Session }) {
         </NavLink>
         <NavLink to="/colors">
           Colors
-          <small>
-            {lists.data?.length ? `${lists.data.length} ${lists.data.length === 1 ? "list" : "lists"}` : ""}
-          </small>
+          <small>{lists.data?.length ? counted(lists.data.length, "list") : ""}</small>
         </NavLink>
         <NavLink to="/policies">
           Policies
-          <small>{outputs.data ? `${outputs.data.length} outputs` : ""}</small>
+          <small>{outputs.data ? counted(outputs.data.length, "output") : ""}</small>
         </NavLink>
         <NavLink to="/runs">
           Runs

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { bytes, fixed, lab, percent } from "./figures";
+import { bytes, counted, fixed, lab, percent } from "./figures";
 
 test("figures carry a true minus sign, and zero has none", () => {
   expect(fixed(-8.44)).toBe("−8.4");
@@ -11,4 +11,9 @@ test("units", () => {
   expect(percent(229.803, 1)).toBe("229.8 %");
   expect(bytes(5_413_200)).toBe("5.4 MB");
   expect(bytes(12_300)).toBe("12 KB");
+});
+
+test("one of a thing is one, and thousands stand apart", () => {
+  expect(counted(1, "page")).toBe("1 page");
+  expect(counted(12_400, "copy", "copies")).toBe("12,400 copies");
 });

@@ -16,6 +16,16 @@ export function lab(values: readonly number[]): string {
   return values.map((value) => fixed(value)).join("  ");
 }
 
+/** A count of things, its thousands apart: 12,400. */
+export function whole(count: number): string {
+  return count.toLocaleString("en");
+}
+
+/** So many of something: 1 page, 12,400 pages. */
+export function counted(count: number, one: string, several = `${one}s`): string {
+  return `${whole(count)} ${count === 1 ? one : several}`;
+}
+
 export function bytes(count: number): string {
   if (count < 1e6) return `${fixed(count / 1e3, 0)} KB`;
   return count < 1e9 ? `${fixed(count / 1e6)} MB` : `${fixed(count / 1e9, 2)} GB`;

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { Artwork } from "../../api/client";
 import { useConditions } from "../../api/queries";
 import { type Narrowing, useRemoveMany, useShelf, useShelfChoices } from "../../api/shelfQueries";
-import { megapixels, moment } from "../../shared/figures";
+import { megapixels, moment, whole } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
@@ -95,7 +95,7 @@ export function ArtworkShelf() {
       {chosen.size > 0 && !separating && (
         <div className="chosen-bar" role="toolbar" aria-label="The chosen artworks">
           <span className="strong" role="status">
-            {chosen.size} chosen
+            {whole(chosen.size)} chosen
           </span>
           <Button variant="contained" onClick={() => setSeparating(true)}>
             Separate

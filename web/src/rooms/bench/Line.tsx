@@ -1,5 +1,5 @@
 import type { Artwork, Condition, Differences, InkFigures, Recipe } from "../../api/client";
-import { fixed, megapixels, percent } from "../../shared/figures";
+import { counted, fixed, megapixels, percent } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
 import { RegisterMark } from "../../shared/ui/RegisterMark";
 import { plateTouched } from "./panels/PlatePanel";
@@ -78,7 +78,7 @@ function adjustFigure(recipe: Recipe): string {
     base.chroma_percent !== 0 &&
       `chroma ${base.chroma_percent > 0 ? "+" : ""}${fixed(base.chroma_percent, 0)}`,
     base.hues.length > 0 && "hues",
-    regions.length > 0 && `${regions.length} ${regions.length === 1 ? "region" : "regions"}`,
+    regions.length > 0 && counted(regions.length, "region"),
   ];
   return parts.filter(Boolean).join(", ");
 }

@@ -12,7 +12,7 @@ import {
 import type { Artwork, Condition } from "../../api/client";
 import { useKeptSettings } from "../../api/houseQueries";
 import { useDocuments, useOutputs } from "../../api/policyQueries";
-import { bytes, fixed, lasting, percent } from "../../shared/figures";
+import { bytes, counted, fixed, lasting, percent, whole } from "../../shared/figures";
 import { useSettled } from "./useSettled";
 
 interface Props {
@@ -32,7 +32,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   const sends = documentIds.length > 0 && outputIds.length > 0;
   const [rule, setRule] = useState("");
   const [name, setName] = useState(
-    artworks.length === 1 ? (artworks[0]?.name ?? "") : `${artworks.length} artworks`,
+    artworks.length === 1 ? (artworks[0]?.name ?? "") : counted(artworks.length, "artwork"),
   );
   const kept = useKeptSettings("recipe").list;
   const [recipeId, setRecipeId] = useState<number>();
@@ -57,9 +57,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   const ink = usePlannedInk(plan?.files ?? [], wish.recipe, weighing);
   return (
     <section className="separate-many" aria-label="Separate the chosen artworks">
-      <h2>
-        Separate {artworks.length} {artworks.length === 1 ? "artwork" : "artworks"}
-      </h2>
+      <h2>Separate {counted(artworks.length, "artwork")}</h2>
       <p className="soft">
         {recipe
           ? "All with one recipe; what of it does not fit an artwork or a condition is left out, and noted below."
@@ -132,10 +130,8 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
       {plan && (
         <>
           <p role="status">
-            <span className="strong">
-              {makes} {makes === 1 ? "file" : "files"}
-            </span>
-            , about {bytes(plan.bytes)} and {lasting(plan.seconds)} on one worker
+            <span className="strong">{counted(makes, "file")}</span>, about {bytes(plan.bytes)} and{" "}
+            {lasting(plan.seconds)} on one worker
             {plan.problems > 0 && `; ${plan.problems} cannot be made`}.{" "}
             {!weighing && ink.of > 0 && (
               <button type="button" className="quiet-button" onClick={() => setWeighing(true)}>
@@ -172,7 +168,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
           </div>
           {plan.total > plan.files.length && (
             <p className="soft">
-              {plan.files.length} of {plan.total} are listed, those with a problem first.
+              {whole(plan.files.length)} of {whole(plan.total)} are listed, those with a problem first.
             </p>
           )}
         </>
@@ -188,7 +184,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
           disabled={!plan || makes === 0 || ask.isPending || !name.trim()}
           onClick={() => ask.mutate(wish, { onSuccess: () => navigate("/runs") })}
         >
-          {makes ? `${sends ? "Make" : "Separate"} ${makes} ${makes === 1 ? "file" : "files"}` : "Separate"}
+          {makes ? `${sends ? "Make" : "Separate"} ${counted(makes, "file")}` : "Separate"}
         </Button>
         <Button onClick={onCancel}>Cancel</Button>
       </div>

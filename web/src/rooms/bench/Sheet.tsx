@@ -22,7 +22,7 @@ import {
   type View,
 } from "../../api/client";
 import { inkFigures, useBlackKinds } from "../../api/queries";
-import { fixed, percent } from "../../shared/figures";
+import { counted, fixed, percent } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { type Crop, framed } from "./geometry";
 import { LayoutTools } from "./StageTools";
@@ -276,8 +276,7 @@ function moveFocus(event: ReactKeyboardEvent<HTMLElement>, across: number) {
 function inkInWords(ink: InkFigures): string {
   const cost = costOf(ink);
   const money =
-    cost &&
-    `${fixed(cost.total_money, 2)} ${cost.currency} for ${cost.copies} ${cost.copies === 1 ? "copy" : "copies"}`;
+    cost && `${fixed(cost.total_money, 2)} ${cost.currency} for ${counted(cost.copies, "copy", "copies")}`;
   return [`Ink ${percent(meanInk(ink))} mean, ${percent(ink.coverage.largest_percent)} largest`, money]
     .filter(Boolean)
     .join(" · ");

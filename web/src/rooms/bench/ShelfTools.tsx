@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import type { Condition } from "../../api/client";
 import { type Narrowing, useShelfChoices } from "../../api/shelfQueries";
+import { counted } from "../../shared/figures";
 import { Choice } from "../../shared/ui/Choice";
 
 interface Props {
@@ -118,7 +119,7 @@ export function ShelfTools({ wanted, total, conditions, asList, onChange, onAsLi
         onChange={(value) => onAsList(value === "list")}
       />
       <span className="soft" role="status">
-        {total === undefined ? "" : `${total} ${total === 1 ? "artwork" : "artworks"}`}
+        {total === undefined ? "" : counted(total, "artwork")}
       </span>
       {narrowed && (
         <button

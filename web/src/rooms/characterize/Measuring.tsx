@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
-import { moment, percent } from "../../shared/figures";
+import { counted, moment, percent } from "../../shared/figures";
 import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
 import type { StepProps } from "./StepProps";
@@ -55,7 +55,7 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
       <Patches live={step.live} />
       {step.measured_at && (
         <p className="soft">
-          {step.live.length} patches, measured {moment(step.measured_at)}
+          {counted(step.live.length, "patch", "patches")}, measured {moment(step.measured_at)}
         </p>
       )}
     </div>
@@ -71,7 +71,7 @@ function Patches({ live }: { live: number[] }) {
       className="patches"
       style={{ gridTemplateColumns: `repeat(${columns}, 1fr)` }}
       role="img"
-      aria-label={`${live.length} patches`}
+      aria-label={counted(live.length, "patch", "patches")}
     >
       {live.map((code, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a patch is its place in the chart

@@ -11,6 +11,7 @@ import {
   type Wish,
 } from "../../api/colorQueries";
 import { useConditions } from "../../api/queries";
+import { whole } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
 import { SPACES } from "../../shared/ui/ProfileChoice";
 import { BetweenPanel } from "./BetweenPanel";
@@ -179,8 +180,8 @@ export function ColorsRoom() {
                 Device values
               </label>
               <span className="soft" role="status">
-                {travelled.total.toLocaleString("en")} of {list?.count.toLocaleString("en")} listed
-                {chosen.size > 0 && `, ${chosen.size.toLocaleString("en")} chosen`}
+                {whole(travelled.total)} of {whole(list?.count ?? 0)} listed
+                {chosen.size > 0 && `, ${whole(chosen.size)} chosen`}
               </span>
               {chosen.size > 0 && (
                 <button type="button" className="quiet-button" onClick={() => setChosen(new Set())}>

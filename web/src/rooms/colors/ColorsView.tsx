@@ -2,7 +2,7 @@ import { lazy, Suspense, useMemo, useState } from "react";
 import { type ColorList, useColorPoints, type Wish } from "../../api/colorQueries";
 import { useGamuts } from "../../api/conditionQueries";
 import { useArtworks } from "../../api/queries";
-import { fixed } from "../../shared/figures";
+import { fixed, whole } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { SlicePlot } from "../gamut/SlicePlot";
@@ -53,7 +53,7 @@ export function ColorsView({ wish, list, chosen, hull }: Props) {
     >
       <div className="caption">
         <span role="status">
-          {chosen.length ? `${chosen.length} chosen` : `${cloud?.lab.length ?? 0} shown`}
+          {chosen.length ? `${whole(chosen.length)} chosen` : `${whole(cloud?.lab.length ?? 0)} shown`}
           {cloud && cloud.arrows.length > 0 && `, arrows ${wish.first + 1} → ${wish.second + 1}`}
         </span>
         <span>{gamuts.data?.[0]?.name}</span>

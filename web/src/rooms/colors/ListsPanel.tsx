@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
 import { type ColorList, type KeptRoute, useListActions, useRouteActions } from "../../api/colorQueries";
 import { useArtworks } from "../../api/queries";
+import { counted } from "../../shared/figures";
 import { FileInput } from "../../shared/ui/FileInput";
 
 interface Props {
@@ -41,8 +42,7 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
             <button type="button" aria-pressed={list.id === listId} onClick={() => onList(list.id)}>
               <b>{list.name}</b>
               <span>
-                {list.count.toLocaleString("en")} {list.count === 1 ? "color" : "colors"},{" "}
-                {list.channels.join(" ")}
+                {counted(list.count, "color")}, {list.channels.join(" ")}
               </span>
             </button>
           </li>
@@ -102,9 +102,7 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
           <li key={route.id}>
             <button type="button" aria-pressed={route.id === routeId} onClick={() => onRoute(route)}>
               <b>{route.name}</b>
-              <span>
-                {route.steps.length} {route.steps.length === 1 ? "step" : "steps"}
-              </span>
+              <span>{counted(route.steps.length, "step")}</span>
             </button>
           </li>
         ))}

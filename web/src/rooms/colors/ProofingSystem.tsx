@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Proof, type ProofWish, type Step, useColorLists, useProof } from "../../api/colorQueries";
-import { fixed, lab, percent } from "../../shared/figures";
+import { counted, fixed, lab, percent } from "../../shared/figures";
 import "./ProofingSystem.css";
 
 type Tolerance =
@@ -104,7 +104,7 @@ export function ProofVerdict({
           <span className="strong">
             {found.press}, proofed on {found.proofer}
           </span>
-          , ICC-absolute over {found.colors.toLocaleString("en")} colors
+          , ICC-absolute over {counted(found.colors, "color")}
         </p>
         <p className="strong">{found.verdict}</p>
       </div>

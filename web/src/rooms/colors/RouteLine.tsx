@@ -1,5 +1,6 @@
 import type { Step, Travelled } from "../../api/colorQueries";
 import { useAdjustments } from "../../api/houseQueries";
+import { counted } from "../../shared/figures";
 import { RegisterMark } from "../../shared/ui/RegisterMark";
 
 const INTENTS = ["perceptual", "relative", "saturation", "absolute"] as const;
@@ -41,7 +42,7 @@ export function RouteLine({ steps, names, separated, listName, count, travelled,
         <span className="stop">
           <RegisterMark /> <b>{listName}</b>
         </span>
-        <span className="soft">{count === undefined ? "" : `${count.toLocaleString("en")} colors`}</span>
+        <span className="soft">{count === undefined ? "" : counted(count, "color")}</span>
         <span className="strong">{travelled?.columns[0]?.channels.join(" ")}</span>
       </li>
       {steps.map((step, at) => {

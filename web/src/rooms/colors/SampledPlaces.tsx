@@ -1,3 +1,5 @@
+import { counted } from "../../shared/figures";
+
 interface Props {
   /** Pixels of the artwork. */
   places: number[][];
@@ -19,7 +21,7 @@ export function SampledPlaces({ places, width, height, large }: Props) {
   const size = large ? 9 : 4;
   return (
     <svg viewBox={`0 0 ${width} ${height}`} preserveAspectRatio="none" role="img" aria-label="Sampled places">
-      <title>{places.length === 1 ? "1 place" : `${places.length} places`}</title>
+      <title>{counted(places.length, "place")}</title>
       {EDGE_AND_DOT.map(([color, wider]) => (
         <path
           key={color}

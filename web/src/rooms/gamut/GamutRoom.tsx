@@ -2,7 +2,7 @@ import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { useCloud, useGamuts, useKeptRecipe } from "../../api/conditionQueries";
 import { useArtworks, useConditions } from "../../api/queries";
-import { fixed, percent } from "../../shared/figures";
+import { fixed, percent, whole } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { SPACES } from "../../shared/ui/ProfileChoice";
@@ -191,7 +191,7 @@ export function GamutRoom() {
           {artworkId > 0 && cloud.data && (
             <>
               <p className="soft">
-                {cloud.data.lab.length} distinct colors as wanted on{" "}
+                {whole(cloud.data.lab.length)} distinct colors as wanted on{" "}
                 {conditions.find((each) => each.slug === slug)?.name};{" "}
                 {percent(cloud.data.outside_share * 100, 1)} of the pixels are more than 3 ΔE00 out.
               </p>

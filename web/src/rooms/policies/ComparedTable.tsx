@@ -2,7 +2,7 @@ import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import type { Beside, Compared, Output, Reading } from "../../api/policyQueries";
 import { useHistory } from "../../api/recordQueries";
-import { fixed, moment } from "../../shared/figures";
+import { counted, fixed, moment } from "../../shared/figures";
 import { ReadingLine } from "./ReadingLine";
 
 const MOST_SHOWN = 400;
@@ -71,7 +71,7 @@ export function ComparedTable(props: Props) {
         {compared ? (
           <>
             <b>{compared.differing.length + compared.more} kinds of color differ</b>
-            <span>{compared.same.toLocaleString("en")} objects alike</span>
+            <span>{counted(compared.same, "object")} alike</span>
             {compared.refused.map((refused, at) =>
               refused ? (
                 <span key={at === 0 ? "first" : "second"}>

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { DecisionRecord, Decisions, Reading } from "../../api/policyQueries";
-import { fixed, lab } from "../../shared/figures";
+import { counted, fixed, lab, whole } from "../../shared/figures";
 import { ReadingLine } from "./ReadingLine";
 
 type Column = "page" | "object" | "done" | "delta_e";
@@ -19,7 +19,7 @@ interface Props {
   choice: React.ReactNode;
 }
 
-const count = (of: number | undefined) => (of ?? 0).toLocaleString("en");
+const count = (of: number | undefined) => whole(of ?? 0);
 
 /** Every kind of decision on each page, refused first; a line and its objects on the page choose each other. */
 export function DecisionTable({ decisions, busy, reading, page, row, chosen, onChoose, choice }: Props) {
@@ -64,8 +64,7 @@ export function DecisionTable({ decisions, busy, reading, page, row, chosen, onC
     <section className="decisions" aria-label="Decisions" aria-busy={busy}>
       <div className="decision-sums">
         <b>
-          {decisions.objects.toLocaleString("en")} objects on {decisions.pages}{" "}
-          {decisions.pages === 1 ? "page" : "pages"}
+          {counted(decisions.objects, "object")} on {counted(decisions.pages, "page")}
         </b>
         {decisions.refused && <b>refused: not sent on as it is</b>}
         <span>{count(counts.refuse)} refused</span>

@@ -1,5 +1,5 @@
 import type { PdfDocument } from "../../api/policyQueries";
-import { bytes, moment } from "../../shared/figures";
+import { bytes, counted, moment } from "../../shared/figures";
 
 interface Against {
   asks: string;
@@ -29,7 +29,7 @@ export function DocumentFacts({ document }: { document: PdfDocument }) {
   const lines: [string, string][] = [
     [
       "File",
-      `${bytes(document.bytes)}, ${document.pages} ${document.pages === 1 ? "page" : "pages"}, taken in ${moment(document.taken_in_at)}`,
+      `${bytes(document.bytes)}, ${counted(document.pages, "page")}, taken in ${moment(document.taken_in_at)}`,
     ],
   ];
   if (facts.version) {

@@ -9,7 +9,7 @@ import {
   useDocumentActions,
   usePageInks,
 } from "../../api/policyQueries";
-import { fixed, percent } from "../../shared/figures";
+import { counted, fixed, percent } from "../../shared/figures";
 import { Choice } from "../../shared/ui/Choice";
 import { FileInput } from "../../shared/ui/FileInput";
 import { DocumentFacts } from "./DocumentFacts";
@@ -306,13 +306,11 @@ function guessInWords(document: PdfDocument): string {
   const guess = (document.facts as { guesses?: Guesses }).guesses;
   if (!guess) return "Numbers without a profile are shown as a viewer guesses them.";
   if (guess.colors === undefined) return "No RGB without a profile: nothing of it is a guess.";
-  const pictures = guess.pictures
-    ? `${guess.pictures} ${guess.pictures === 1 ? "picture" : "pictures"} and `
-    : "";
+  const pictures = guess.pictures ? `${counted(guess.pictures, "picture")} and ` : "";
   if (!guess.colors)
     return `${guess.pictures} of its pictures have no profile, and are shown as a viewer guesses.`;
   return (
-    `A guess: ${pictures}${guess.colors} ${guess.colors === 1 ? "color" : "colors"} without a profile; read as ` +
+    `A guess: ${pictures}${counted(guess.colors, "color")} without a profile; read as ` +
     `${(guess.between ?? []).join(", ")}, colors are ΔE00 ${fixed(guess.mean ?? 0)} apart, at the most ${fixed(guess.largest ?? 0)}.`
   );
 }

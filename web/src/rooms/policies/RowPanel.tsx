@@ -13,6 +13,7 @@ import {
   useOutputActions,
 } from "../../api/policyQueries";
 import { useSession } from "../../api/queries";
+import { counted, whole } from "../../shared/figures";
 
 interface Props {
   output: Output;
@@ -92,9 +93,9 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
       )}
       <ol className="fall">
         {rows.map((row, at) => {
-          const counted = decisions?.rows.find((each) => each.row === at + 1);
+          const found = decisions?.rows.find((each) => each.row === at + 1);
           const before = falling;
-          falling -= counted?.objects ?? 0;
+          falling -= found?.objects ?? 0;
           const words = output.words[at];
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
@@ -121,8 +122,8 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
                   <span>{row.off ? "off: everything falls through" : words?.does}</span>
                 </span>
                 <span className="row-count">
-                  <b>{counted?.objects.toLocaleString("en") ?? "–"}</b>
-                  <small>{counted ? `${counted.pages} ${counted.pages === 1 ? "page" : "pages"}` : ""}</small>
+                  <b>{found ? whole(found.objects) : "–"}</b>
+                  <small>{found ? counted(found.pages, "page") : ""}</small>
                 </span>
               </button>
               {chosen === at && mayChange && (

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { type Output, useDocumentActions, useSentBefore } from "../../api/policyQueries";
-import { moment } from "../../shared/figures";
+import { counted, moment } from "../../shared/figures";
 import "./SentBefore.css";
 
 /** What went out as this output was before somebody changed it: documents to be sent again, artwork to be written again. */
@@ -10,9 +10,7 @@ export function SentBefore({ output }: { output: Output }) {
   if (before.length === 0) return null;
   return (
     <details className="output-facts sent-before">
-      <summary>
-        {before.length === 1 ? "1 file was" : `${before.length} files were`} sent before the last change
-      </summary>
+      <summary>{counted(before.length, "file was", "files were")} sent before the last change</summary>
       <p className="soft">Policy, rule or condition of this output is another one since.</p>
       <ul>
         {before.map((each) => (

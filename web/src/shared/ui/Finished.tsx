@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
 import { useRuns } from "../../api/queries";
+import { counted } from "../figures";
 import "./finished.css";
 
 const TOLD_MS = 12_000;
@@ -24,7 +25,7 @@ export function Finished({ user }: { user: string }) {
   const [told, setTold] = useState<Run[]>([]);
   /** Of batches and watched folders: they are told of together, when none of them is under way any more. */
   const [together, setTogether] = useState({ done: 0, failed: 0 });
-  const counted = useRef({ done: 0, failed: 0 });
+  const soFar = useRef({ done: 0, failed: 0 });
   const [heard, setHeard] = useState("");
   const [held, setHeld] = useState(false);
 
@@ -49,12 +50,11 @@ export function Finished({ user }: { user: string }) {
       .filter(inSight)
       .map((run) => `${run.state === "done" ? "Done" : "Failed"}: ${run.file_name}`);
     if (seen.length) setHeard(seen.join(". "));
-    for (const run of mine)
-      if (run.handed_out) counted.current[run.state === "done" ? "done" : "failed"] += 1;
-    const { done, failed } = counted.current;
+    for (const run of mine) if (run.handed_out) soFar.current[run.state === "done" ? "done" : "failed"] += 1;
+    const { done, failed } = soFar.current;
     if (done + failed && !runs.data?.some((run) => run.handed_out && moving(run))) {
       setTogether({ done, failed });
-      counted.current = { done: 0, failed: 0 };
+      soFar.current = { done: 0, failed: 0 };
     }
   }, [runs.data, user]);
   const any = told.length > 0 || together.done + together.failed > 0;
@@ -92,7 +92,7 @@ export function Finished({ user }: { user: string }) {
         {together.done + together.failed > 0 && (
           <p>
             <b>{together.failed ? `${together.failed} failed` : "All done"}</b>{" "}
-            {`${together.done} ${together.done === 1 ? "file" : "files"} of batches and watched folders written`}
+            {`${counted(together.done, "file")} of batches and watched folders written`}
           </p>
         )}
       </div>

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { Run } from "../../api/client";
 import { useRuns } from "../../api/queries";
-import { percent } from "../figures";
+import { counted, percent, whole } from "../figures";
 import {
   type Arrival,
   addFiles,
@@ -108,12 +108,12 @@ function ManyComing({ coming }: { coming: Arrival[] }) {
   return (
     <li>
       <span className="strong">
-        {done.toLocaleString("en")} of {together.toLocaleString("en")} files
+        {whole(done)} of {counted(together, "file")}
       </span>
-      <span className="soft"> are done; {(coming.length - waiting).toLocaleString("en")} being opened</span>{" "}
+      <span className="soft"> are done; {whole(coming.length - waiting)} being opened</span>{" "}
       {waiting > 0 && (
         <button type="button" className="quiet-button" onClick={dropWaiting}>
-          Leave out the {waiting.toLocaleString("en")} not sent yet
+          Leave out the {whole(waiting)} not sent yet
         </button>
       )}
       <LinearProgress

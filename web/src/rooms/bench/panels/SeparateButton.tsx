@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, type Recipe, type RecipeState, taken } from "../../../api/client";
 import type { Output } from "../../../api/policyQueries";
 import { useAskRun } from "../../../api/queries";
+import { counted } from "../../../shared/figures";
 import type { PanelProps } from "./PanelProps";
 
 const VERBS: Record<Recipe["deliver"]["format"], string> = {
@@ -69,7 +70,7 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [], 
       {writes ? (
         <Button variant="contained" disabled={ask.isPending} onClick={() => void askAll()}>
           {VERBS[recipe.deliver.format]}
-          {count > 1 ? `, ${count} files` : ""}
+          {count > 1 ? `, ${counted(count, "file")}` : ""}
         </Button>
       ) : (
         <Button variant="contained" onClick={() => look.go("deliver")}>
