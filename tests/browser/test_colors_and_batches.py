@@ -136,6 +136,16 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
 
 
 def test_lists_are_typed_sampled_searched_and_what_is_wrong_is_said(room: Page, tmp_path: Path) -> None:
+    # Numbers of a device have colors through its profile, which nobody has to look up a second time.
+    room.get_by_role("button", name="Grid of a device").click()
+    room.get_by_label("Device of the grid").select_option("Murrow Offset 120")
+    room.get_by_label("Steps a channel").fill("3")
+    room.get_by_role("button", name="Add the grid").click()
+    expect(room.get_by_role("button", name=re.compile("^Grid of 3, "))).to_contain_text("81 colors, C M Y K")
+    expect(room.get_by_label("Step 1: profile or adjustment").locator("option:checked")).to_have_text(
+        "Murrow Offset 120"
+    )
+    room.get_by_role("button", name="Remove step 1").click()
     room.get_by_role("button", name="Type or paste").click()
     room.get_by_label("Colors, one a line").fill("Leaf #2f8f3a\nthis is none")
     room.get_by_role("button", name="Add these colors").click()
@@ -165,7 +175,7 @@ def test_lists_are_typed_sampled_searched_and_what_is_wrong_is_said(room: Page, 
     grid.locator('tr[aria-rowindex="10002"]').get_by_role("checkbox").click(modifiers=["Shift"])
     expect(room.locator(".grid-tools")).to_contain_text("10,000 chosen")
     room.get_by_role("button", name="On the artwork").click()
-    expect(room.get_by_role("img", name="Sampled places").locator("title")).to_have_text("10000 places")
+    expect(room.get_by_role("img", name="Sampled places").locator("title")).to_have_text("10,000 places")
     # All at once, and none.
     every = room.get_by_label("Choose all that are listed")
     expect(every).to_be_checked()

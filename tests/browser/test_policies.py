@@ -107,6 +107,11 @@ def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, 
     room.get_by_text("sent before the last change").click()
     room.get_by_role("button", name="Send Stall prices.pdf again").click()
     expect(room.get_by_role("button", name="Send Stall prices.pdf again")).to_have_count(0, timeout=20_000)
+    # What a page was sent by stands in the address of Deliver, as the line of one that is to be written again has it.
+    room.goto("/bench/1/halden-silk-150?at=deliver&rule=1")
+    expect(room.get_by_text("A page for Halden press is a PDF")).to_be_visible()
+    room.get_by_role("button", name="PDF A page").click()
+    expect(room.get_by_role("combobox", name="Delivery rule")).to_contain_text("Of Halden press")
 
 
 def test_pages_are_gone_through_by_their_thumbnails_plates_and_coverage_up_close(room: Page) -> None:

@@ -64,6 +64,8 @@ export function useLook() {
         ? { center_deg: hue[0] as number, width_deg: hue[1] as number }
         : undefined,
     region: params.get("region") ?? "",
+    /** The output whose delivery rule a written page follows. */
+    rule: Number(params.get("rule")) || 0,
     strip: one<Strip>(params.get("strip"), ["pins", "hits", "palette"], "pins"),
     substrate: flag("substrate"),
     fullBlack: flag("fullblack"),
@@ -89,6 +91,7 @@ export function useLook() {
         region: name || undefined,
         mark: name && marked ? "region" : mark === "region" ? undefined : mark,
       }),
+    followRule: (output: number) => set({ rule: output ? String(output) : undefined }),
     showStrip: (strip: Strip) => set({ strip: strip === "pins" ? undefined : strip }),
     toggle: (name: "substrate" | "fullblack" | "gray") => set({ [name]: flag(name) ? undefined : "1" }),
     setPlates: (inks: string[]) => set({ plates: inks.length ? inks.join(",") : undefined }),

@@ -34,6 +34,16 @@ const AT_FIRST: Ordering = {
   over: 0,
 };
 
+const stepThrough = (profile: string): Step => ({
+  profile,
+  intent: "relative",
+  bpc: true,
+  bypassed: false,
+  own: false,
+  adjustment: null,
+  named: "",
+});
+
 /** Color lists and routes: a list as a grid, every step's values, the difference between any two, seen in space. */
 export function ColorsRoom() {
   const lists = useColorLists();
@@ -93,6 +103,8 @@ export function ColorsRoom() {
           setOwn(undefined);
           set("route", route?.id);
         }}
+        // Numbers of a device have their colors through its profile: an empty route begins with it.
+        onGrid={(profile) => steps.length === 0 && setOwn({ of: kept?.id, steps: [stepThrough(profile)] })}
       />
       <div className="route-head">
         <RouteLine
@@ -109,18 +121,7 @@ export function ColorsRoom() {
             type="button"
             className="quiet-button"
             disabled={steps.length >= 12}
-            onClick={() => {
-              const added = {
-                profile: names[0]?.[0] ?? "sRGB",
-                intent: "relative" as const,
-                bpc: true,
-                bypassed: false,
-                own: false,
-                adjustment: null,
-                named: "",
-              };
-              setOwn({ of: kept?.id, steps: [...steps, added] });
-            }}
+            onClick={() => setOwn({ of: kept?.id, steps: [...steps, stepThrough(names[0]?.[0] ?? "sRGB")] })}
           >
             Add a step
           </button>

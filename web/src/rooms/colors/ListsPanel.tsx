@@ -13,12 +13,14 @@ interface Props {
   names: [string, string][];
   onList: (id: number | undefined) => void;
   onRoute: (route: KeptRoute | undefined) => void;
+  /** A grid was made of this device. */
+  onGrid: (profile: string) => void;
 }
 
 type Adding = "" | "typed" | "sampled" | "grid";
 
 /** Lists and routes of the house, and the ways to add a list. */
-export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRoute }: Props) {
+export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRoute, onGrid }: Props) {
   const { importFile, type, sample, grid, remove } = useListActions();
   const { remove: removeRoute } = useRouteActions();
   const input = useRef<HTMLInputElement>(null);
@@ -76,7 +78,17 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
         {adding === "typed" && <TypedForm onDone={(body) => type.mutate(body, { onSuccess: made })} />}
         {adding === "sampled" && <SampleForm onDone={(body) => sample.mutate(body, { onSuccess: made })} />}
         {adding === "grid" && (
-          <GridForm names={names} onDone={(body) => grid.mutate(body, { onSuccess: made })} />
+          <GridForm
+            names={names}
+            onDone={(body) =>
+              grid.mutate(body, {
+                onSuccess: (list) => {
+                  made(list);
+                  onGrid(body.profile);
+                },
+              })
+            }
+          />
         )}
         {error && (
           <p className="notice" role="alert">

@@ -40,7 +40,7 @@ export function SentBefore({ output }: { output: Output }) {
               </button>
             ) : (
               <Link
-                to={`/bench/${each.artwork_id}/${each.condition}?at=deliver`}
+                to={`/bench/${each.artwork_id}/${each.condition}?at=deliver&rule=${output.id}`}
                 aria-label={`Write ${each.name} again on the Bench`}
               >
                 On the Bench

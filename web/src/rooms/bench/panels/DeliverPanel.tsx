@@ -61,8 +61,8 @@ export function DeliverPanel(props: PanelProps) {
   const mine = written?.filter((run) => run !== newest).slice(0, 4);
   const [rule, setRule] = useState(deliver.name_rule);
   const outputs = useOutputs().data?.filter((each) => each.condition === condition.slug) ?? [];
-  const [outputId, setOutputId] = useState(0);
-  const output = deliver.format === "pdf" ? outputs.find((each) => each.id === outputId) : undefined;
+  const asked = outputs.find((each) => each.id === look.rule);
+  const output = deliver.format === "pdf" ? asked : undefined;
   const [others, setOthers] = useState<string[]>([]);
   useEffect(() => setRule(deliver.name_rule), [deliver.name_rule]);
   const withDeliver = (change: Partial<Deliver>) => ({ ...recipe, deliver: { ...deliver, ...change } });
@@ -147,6 +147,11 @@ export function DeliverPanel(props: PanelProps) {
           )}
         </section>
       )}
+      {asked && !output && (
+        <p className="notice">
+          A page for {asked.name} is a PDF: choose it above, and the rule of {asked.name} is followed.
+        </p>
+      )}
       {deliver.format === "pdf" && outputs.length > 0 && (
         <section>
           <div className="setting wide">
@@ -155,7 +160,7 @@ export function DeliverPanel(props: PanelProps) {
               size="small"
               value={output?.id ?? 0}
               inputProps={{ "aria-label": "Delivery rule" }}
-              onChange={(event) => setOutputId(Number(event.target.value))}
+              onChange={(event) => look.followRule(Number(event.target.value))}
             >
               <MenuItem value={0}>None: the page as it is separated</MenuItem>
               {outputs.map((each) => (
