@@ -786,6 +786,10 @@ def test_report_and_comparison_tell_every_decision(sent, tmp_path, press):
     assert [row["objects"] for row in told["rows"]] == [len(done.outcomes)]
     red = next(each for each in told["records"] if each["found"] == "DeviceRGB 255 0 0")
     assert red["boxes"][0] == [0, 0, 20, 20] and red["written"].startswith("M ")
+    # Every change says from where, in the printed page as well; of a picture there was only that it was converted.
+    changed = [each for each in told["records"] if each["done"] == "converted"]
+    assert {each["object"] for each in changed} >= {"Picture", "Line art"}
+    assert red["why"] == "from sRGB, relative" and all("from " in each["why"] for each in changed)
     outcome = next(
         each for each in done.outcomes if each.use.space.family == "DeviceRGB" and each.use.values == (1, 0, 0)
     )

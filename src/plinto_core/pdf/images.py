@@ -201,7 +201,7 @@ class Pictures:
         bits = whole(found, "/BitsPerComponent", "a picture", 8)
         lossy = bool(filters) and filters[-1] in _LOSSY
         if space.channels == 1 and bits <= 8 and not lossy and (not self._over(ppi) or bits == 1):
-            return Written(self._by_palette(found, space, conversion_of, target, bits), "its palette converted")
+            return Written(self._by_palette(found, space, conversion_of, target, bits), "By its palette")
         stored = decoded(found, space)
         top = (
             255.0
@@ -215,11 +215,11 @@ class Pictures:
         name = hashlib.sha256(np.ascontiguousarray(thin).tobytes() + str(stored.shape).encode()).hexdigest()
         self.appearances.setdefault(name, {})[space] = _thinned(written)
         mask = _key_mask(found, stored)
-        said = "converted"
+        said = ""
         if self._over(ppi):
             share = float(self._rule.most_ppi or ppi) / ppi
             written = averaged(written, share)
-            said = f"converted, to {self._rule.most_ppi:g} ppi"
+            said = f"To {self._rule.most_ppi:g} ppi"
         made = self._stream(written, target, letters, total)
         self._dress(made, found, mask, conversion_of, space)
         return Written(made, said)
@@ -243,7 +243,7 @@ class Pictures:
         if "/Decode" in found:
             made["/Decode"] = found["/Decode"]
         self._dress(made, found, mask, None, space)
-        return Written(made, f"to {self._rule.most_ppi:g} ppi")
+        return Written(made, f"To {self._rule.most_ppi:g} ppi")
 
     def _by_palette(self, found: Any, space: DocumentSpace, conversion_of: Any, target: Any, bits: int) -> Any:
         """The same codes, whose meaning is written as a palette: no pixel is touched."""

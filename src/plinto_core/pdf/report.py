@@ -14,7 +14,7 @@ from plinto_core.pdf.apply import Applied
 from plinto_core.pdf.draw import Pixels
 from plinto_core.pdf.rewrite import Outcome
 from plinto_core.pdf.state import Box, ColorUse
-from plinto_core.policy.policy import Policy
+from plinto_core.policy.policy import Decision, Policy
 from plinto_core.policy.words import in_words
 
 _ORDER = {"refuse": 0, "convert": 1, "clean solids": 2, "black only": 3, "leave": 4}
@@ -50,7 +50,7 @@ def records(done: Applied, letters: tuple[str, ...]) -> list[dict[str, Any]]:
         if entry is None:
             entry = found[key] = {
                 "page": use.page, "object": _OBJECTS[use.object], "found": found_in_words(use), "row": decision.row + 1,
-                "done": DONE[decision.does], "written": _written(outcome, letters), "why": decision.said,
+                "done": DONE[decision.does], "written": _written(outcome, letters), "why": _why(decision),
                 "source": decision.source, "intent": decision.intent, "times": 0,
                 "delta_e": None if outcome.delta_e is None else round(outcome.delta_e, 2),
                 "lab": [round(each, 1) for each in outcome.lab], "where": use.where, "boxes": [],
@@ -60,6 +60,13 @@ def records(done: Applied, letters: tuple[str, ...]) -> list[dict[str, Any]]:
             entry["boxes"].append([round(each, 1) for each in use.box])
     order = {word: at for does, at in _ORDER.items() for word in (DONE[does],)}
     return sorted(found.values(), key=lambda each: (order[each["done"]], each["page"]))
+
+
+def _why(decision: Decision) -> str:
+    """From where a changed color came, and what else is to be said of it."""
+    changed = decision.does not in ("leave", "refuse") and decision.source
+    came = f"from {decision.source}, {decision.intent}" if changed else ""
+    return "; ".join(filter(None, [decision.said, came]))
 
 
 def _written(outcome: Outcome, letters: tuple[str, ...]) -> str:

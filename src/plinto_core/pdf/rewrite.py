@@ -264,7 +264,7 @@ class Rewriter(Writer):
 
             if self._is_kept(use.space, decision):
                 made = self._pictures.averaged_down(found, use.space, use.picture.ppi, self._most_ink(use.space))
-                said = "Already in the destination" + (f", {made.said}" if made else "")
+                said = "Already in the destination" + (f"; {made.said}" if made else "")
                 return _Settled(
                     replace(decision, does="leave", said=said), None, (), None,
                     {"image": made.stream} if made else self._tidied(found, use.space),

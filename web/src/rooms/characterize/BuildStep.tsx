@@ -8,6 +8,7 @@ import { percent } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
 import { PerceptualStyle, type Style } from "../../shared/ui/PerceptualStyle";
 import { RunLine } from "../../shared/ui/RunLine";
+import { SettingName } from "../../shared/ui/SettingName";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import type { StepProps } from "./StepProps";
 
@@ -46,7 +47,7 @@ export function BuildStep({ found, step, actions, go }: StepProps) {
       )}
       {found.inks.includes("K") && presets.data && (
         <div className="setting wide">
-          <span>Black like</span>
+          <SettingName name="Black like" />
           <select
             className="plain-input"
             value={process}

@@ -19,6 +19,7 @@ import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { PerceptualStyle } from "../../shared/ui/PerceptualStyle";
 import { RunLine } from "../../shared/ui/RunLine";
+import { SettingName } from "../../shared/ui/SettingName";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { OwnPresets } from "./OwnPresets";
@@ -82,7 +83,7 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
           {!drivenByRgb(condition.inks) && (
             <>
               <div className="setting wide">
-                <span>Start from</span>
+                <SettingName name="Start from" />
                 <Select
                   size="small"
                   displayEmpty

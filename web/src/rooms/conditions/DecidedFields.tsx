@@ -5,6 +5,7 @@ import type { Condition } from "../../api/client";
 import { type ConditionWish, useChangeCondition, useMedia } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
+import { SettingName } from "../../shared/ui/SettingName";
 
 /** What people decide about a condition: name, process, notes, medium. A change is kept on leaving the field. */
 export function DecidedFields({ condition }: { condition: Condition }) {
@@ -21,7 +22,7 @@ export function DecidedFields({ condition }: { condition: Condition }) {
   return (
     <>
       <div className="setting wide">
-        <span>Medium</span>
+        <SettingName name="Medium" />
         <Select
           size="small"
           value={condition.medium?.id ?? 0}
@@ -69,7 +70,7 @@ function SmallestDot({ condition, change }: DotProps) {
       />
       {held > 0 && (
         <div className="setting wide">
-          <span>Dots under it</span>
+          <SettingName name="Dots under it" />
           <Select
             size="small"
             value={condition.smallest_dot}
@@ -104,14 +105,15 @@ function DecidedText({ label, decided, keep }: TextProps) {
     setTyped((now) => (now === typed ? undefined : now));
   };
   return (
-    <label className="setting wide">
-      <span>{label}</span>
+    <div className="setting wide">
+      <SettingName name={label} />
       <input
         className="plain-input"
+        aria-label={label}
         value={typed ?? decided}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={leave}
       />
-    </label>
+    </div>
   );
 }

@@ -124,7 +124,7 @@ export function DecisionTable({ decisions, busy, reading, page, row, chosen, onC
                 <td>
                   {each.row}: {each.done} {each.written}
                 </td>
-                <td>{each.why || (each.source ? `from ${each.source}, ${each.intent}` : "")}</td>
+                <td>{each.why}</td>
                 <td className="number">{each.lab.length ? lab(each.lab) : "–"}</td>
                 <td className="number">{each.delta_e === null ? "–" : fixed(each.delta_e, 1)}</td>
               </tr>

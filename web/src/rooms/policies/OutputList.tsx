@@ -16,6 +16,7 @@ import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
 import { History } from "../../shared/ui/History";
 import { RunLine } from "../../shared/ui/RunLine";
+import { SettingName } from "../../shared/ui/SettingName";
 import { SentBefore } from "./SentBefore";
 import { TicketPart } from "./TicketPart";
 
@@ -171,7 +172,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
     aria = label,
   ) => (
     <div className="pair">
-      <span>{label}</span>
+      <SettingName name={label} />
       <Select
         size="small"
         displayEmpty
@@ -189,10 +190,11 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
     </div>
   );
   const figure = (name: "most_ppi" | "least_ppi" | "jpeg_quality", label: string) => (
-    <label>
-      <span>{label}</span>
+    <div className="pair">
+      <SettingName name={label} />
       <input
         className="plain-input"
+        aria-label={label}
         defaultValue={rule[name] ?? ""}
         disabled={!mayChange}
         inputMode="numeric"
@@ -202,7 +204,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           if (value !== (rule[name] ?? null)) change({ [name]: value });
         }}
       />
-    </label>
+    </div>
   );
   const failed = save.error ?? lookedAt.error;
   return (
@@ -248,7 +250,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
           ["keep", "taken"],
           ["refuse", "refused"],
         ])}
-        {choice("pdf_version", "Written as", [
+        {choice("pdf_version", "PDF version", [
           ["", "its own"],
           ["1.4", "PDF 1.4"],
           ["1.6", "PDF 1.6"],

@@ -14,6 +14,7 @@ import {
 } from "../../api/policyQueries";
 import { useSession } from "../../api/queries";
 import { counted, whole } from "../../shared/figures";
+import { SettingName } from "../../shared/ui/SettingName";
 
 interface Props {
   output: Output;
@@ -226,7 +227,7 @@ function SpotInks({ output, mayChange, change }: SpotProps) {
   const known = output.policy.spots ?? [];
   return (
     <div className="pair">
-      Spot inks have the color of
+      <SettingName name="Spot inks have the color of" />
       <Select
         size="small"
         displayEmpty

@@ -12,6 +12,7 @@ import { percent } from "../../../shared/figures";
 import { drivenByRgb } from "../../../shared/inks";
 import { Choice } from "../../../shared/ui/Choice";
 import { RunLine } from "../../../shared/ui/RunLine";
+import { SettingName } from "../../../shared/ui/SettingName";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { exampleName } from "../nameRule";
 import { FilmSettings } from "./FilmSettings";
@@ -155,7 +156,7 @@ export function DeliverPanel(props: PanelProps) {
       {deliver.format === "pdf" && outputs.length > 0 && (
         <section>
           <div className="setting wide">
-            <span>Delivery rule</span>
+            <SettingName name="Delivery rule" />
             <Select
               size="small"
               value={output?.id ?? 0}
@@ -219,12 +220,12 @@ export function DeliverPanel(props: PanelProps) {
         />
       )}
       <section>
-        <label htmlFor="name-rule">
-          <h3>Name rule</h3>
-        </label>
+        <h3>
+          <SettingName name="Name rule" />
+        </h3>
         <OutlinedInput
-          id="name-rule"
           size="small"
+          inputProps={{ "aria-label": "Name rule" }}
           value={rule}
           onChange={(event) => setRule(event.target.value)}
           onBlur={() => rule !== deliver.name_rule && keep({ name_rule: rule })}

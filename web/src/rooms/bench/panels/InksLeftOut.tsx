@@ -3,6 +3,7 @@ import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { InkFigures } from "../../../api/client";
 import { useLoss } from "../../../api/queries";
 import { fixed, percent } from "../../../shared/figures";
+import { SettingName } from "../../../shared/ui/SettingName";
 import { useSettled } from "../useSettled";
 import type { PanelProps } from "./PanelProps";
 
@@ -15,7 +16,7 @@ export function InksLeftOut(props: PanelProps & { figures: InkFigures | undefine
   return (
     <>
       <div className="setting wide">
-        <span>Inks not used</span>
+        <SettingName name="Inks not used" />
         <ToggleButtonGroup
           aria-label="Inks not used"
           value={without}

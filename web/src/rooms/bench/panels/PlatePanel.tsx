@@ -3,6 +3,7 @@ import type { CurvePoints, InkFigures, InkPlate, Recipe } from "../../../api/cli
 import { percent } from "../../../shared/figures";
 import { drivenByRgb, inkColor } from "../../../shared/inks";
 import { Choice } from "../../../shared/ui/Choice";
+import { SettingName } from "../../../shared/ui/SettingName";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { CurveEditor } from "./CurveEditor";
 import { GrayAxisPlot } from "./GrayAxisPlot";
@@ -168,7 +169,9 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
         />
       </section>
       <section>
-        <h3>Gain of this press</h3>
+        <h3>
+          <SettingName name="Gain of this press" />
+        </h3>
         <textarea
           className="field"
           rows={3}
