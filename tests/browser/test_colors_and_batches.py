@@ -75,6 +75,8 @@ def test_the_seasons_list_goes_through_a_route_and_is_seen_sorted_chosen_and_wri
     # The largest difference first, and newsprint cannot reach it.
     last = room.locator(".color-grid tbody td:last-child")
     expect(last.first).to_have_text(re.compile(r"^\d"))
+    # Rows of the order before stay until the new one is there, and are said to be on their way out.
+    expect(room.get_by_role("table", name="Colors along the route")).to_have_attribute("aria-busy", "false")
     off = [float(text) for text in last.all_inner_texts()]
     assert off == sorted(off, reverse=True) and off[0] > 10
     figures = room.get_by_role("region", name="Difference between two columns")

@@ -102,8 +102,8 @@ def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, 
         assert b" k\n" in content and b" rg" not in content
         assert written.Root.OutputIntents[0].OutputConditionIdentifier == "Halden Silk 150"
     # Another rule since: what went out before is named where the output is, and sent again from there.
-    room.get_by_label("At least, ppi").fill("120")
-    room.get_by_label("At least, ppi").press("Tab")
+    room.get_by_label("At least, ppi", exact=True).fill("120")
+    room.get_by_label("At least, ppi", exact=True).press("Tab")
     room.get_by_text("sent before the last change").click()
     room.get_by_role("button", name="Send Stall prices.pdf again").click()
     expect(room.get_by_role("button", name="Send Stall prices.pdf again")).to_have_count(0, timeout=20_000)

@@ -24,6 +24,19 @@ def test_every_operation_says_what_it_answers_and_how_it_refuses():
         assert ("404" in answers) == ("{" in path) and ("409" in answers) == (method != "get"), (path, method)
 
 
+def test_no_value_is_left_open_but_a_sheet_and_what_a_history_compares():
+    """Six were objects of anything: facts of documents, reports, settings and results of steps, kept settings."""
+    parts = api.get_openapi_schema()["components"]["schemas"]
+    open_ones = {
+        (name, field)
+        for name, part in parts.items()
+        for field, told in part.get("properties", {}).items()
+        if any(each.get("additionalProperties") is True for each in (told, *told.get("anyOf", ())))
+        or not told.keys() & {"type", "anyOf", "allOf", "$ref", "const", "enum"}
+    }
+    assert open_ones == {("RunDetail", "run_sheet"), ("ChangeOut", "before"), ("ChangeOut", "after")}
+
+
 def test_refusals_and_files_are_as_described(client, artwork, cotton):
     told = {(path, method): answers for path, method, answers in operations()}
     body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": cotton.recipe}

@@ -204,18 +204,15 @@ def test_adjustments_are_named_replaced_and_forgotten(client):
 
 def test_settings_of_a_station_and_recipes_are_kept_under_names_with_a_history_and_as_files(client, cotton):
     ink = {**cotton.recipe["ink"], "limits": {"total_percent": 210, "per_ink_percent": []}}
-    body = {"station": "ink", "name": "Soft totes", "inks": ["C", "M", "Y", "K"], "settings": ink}
+    body = {"station": "ink", "name": "Soft totes", "inks": ["C", "M", "Y", "K"], "recipe": {"ink": ink}}
     made = client.post("/api/house/settings", body, content_type="application/json")
     assert made.status_code == 201, made.content
-    assert made.json()["settings"]["limits"]["total_percent"] == 210
+    assert made.json()["recipe"]["ink"]["limits"]["total_percent"] == 210
     assert client.post("/api/house/settings", body, content_type="application/json").status_code == 409
-    again = {**body, "version": made.json()["version"], "settings": {**ink, "without": ["Y"]}}
+    again = {**body, "version": made.json()["version"], "recipe": {"ink": {**ink, "without": ["Y"]}}}
     assert client.post("/api/house/settings", again, content_type="application/json").status_code == 201
-    for wrong in ({"limits": {"total_percent": "much"}}, {"nothing": 1}):
-        bad = client.post(
-            "/api/house/settings", {**body, "name": "x", "settings": wrong}, content_type="application/json"
-        )
-        assert bad.status_code == 422, wrong
+    wrong = {**body, "name": "x", "recipe": {"ink": {"limits": {"total_percent": "much"}}}}
+    assert client.post("/api/house/settings", wrong, content_type="application/json").status_code == 422
     # A recipe leaves behind what belongs to one artwork.
     region = {"name": "A", "corners": [[0, 0], [1, 0], [1, 1]]}
     whole = {
@@ -223,14 +220,20 @@ def test_settings_of_a_station_and_recipes_are_kept_under_names_with_a_history_a
         "source": {"profile": "opRGB"},
         "adjust": {**cotton.recipe["adjust"], "regions": [region]},
     }
-    recipe = {"station": "recipe", "name": "House way", "inks": ["C", "M", "Y", "K"], "settings": whole}
+    recipe = {"station": "recipe", "name": "House way", "inks": ["C", "M", "Y", "K"], "recipe": whole}
     kept = client.post("/api/house/settings", recipe, content_type="application/json").json()
-    assert kept["settings"]["source"] == {"profile": "embedded"} and kept["settings"]["adjust"]["regions"] == []
+    assert kept["recipe"]["source"] == {"profile": "embedded"} and kept["recipe"]["adjust"]["regions"] == []
     file = client.get(f"/api/house/settings/{kept['id']}/file").content
     assert client.delete(f"/api/house/settings/{kept['id']}").status_code == 204
     back = client.post("/api/house/settings/file", {"file": SimpleUploadedFile("House way.json", file)})
-    assert back.status_code == 201 and back.json()["settings"] == kept["settings"]
-    for data in (b"{", b"[]", b'{"plinto_settings": 9}', file.replace(b'"recipe"', b'"moon"')):
+    assert back.status_code == 201 and back.json()["recipe"] == kept["recipe"]
+    for data in (
+        b"{",
+        b"[]",
+        b'{"plinto_settings": 9}',
+        file.replace(b'"recipe"', b'"moon"'),
+        file.replace(b'"limits"', b'"limit"'),
+    ):
         assert (
             client.post("/api/house/settings/file", {"file": SimpleUploadedFile("x.json", data)}).status_code == 422
         )

@@ -56,7 +56,9 @@ def test_a_document_is_looked_at_decided_and_sent_through_outputs(client, cotton
     arrived = brought(client, "Stall prices.pdf")
     assert arrived.status_code == 201, arrived.content
     document = arrived.json()["document"]
-    assert document["pages"] == 1 and document["facts"]["spaces"]["DeviceRGB"]["text"] > 3
+    facts = document["facts"]
+    assert document["pages"] == 1 and facts["spaces"]["DeviceRGB"]["text"] > 3 and facts["version"] >= "1.3"
+    assert facts["boxes"]["MediaBox"][0]["width_mm"] > 100 and facts["standards"] and facts["text_colors"][0]["fonts"]
     assert "is here already" in brought(client, "Again.pdf", DEMO["Stall prices.pdf"].make()).json()["said"]
     place = f"/api/policies/documents/{document['id']}"
     told = client.get(f"{place}/decisions?output={output['id']}").json()
@@ -96,7 +98,7 @@ def test_a_large_document_opens_at_once_and_is_read_by_a_job(client, cotton):
     data = io.BytesIO()
     pdf.save(data)
     document = brought(client, "Catalog.pdf", data.getvalue()).json()["document"]
-    assert document["pages"] == 230 and document["facts"] == {}
+    assert document["pages"] == 230 and document["facts"]["version"] == "" and document["facts"]["guesses"] is None
     place = f"/api/policies/documents/{document['id']}"
     asked = f"{place}/decisions?output={output['id']}"
     answer = client.get(asked)

@@ -11,6 +11,7 @@ from plinto_core.measurement.chart import chart_text
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.characterizations import analysis, paper, service
 from plinto_server.characterizations.models import Characterization
+from plinto_server.characterizations.steps import BuildWish, StepResult, StepSettings
 from plinto_server.conditions.library import medium_by_id
 from plinto_server.described import file_of
 from plinto_server.devices import devices
@@ -34,8 +35,8 @@ class StepOut(Schema):
 
     step: str
     state: Literal["open", "measuring", "done", "stale"]
-    settings: dict[str, Any]
-    result: dict[str, Any]
+    settings: StepSettings
+    result: StepResult
     live: list[int]
     measured_at: str
     run_id: int | None
@@ -82,9 +83,15 @@ class StartIn(Schema):
 
 
 class SettingsIn(Schema):
-    """A step's settings, percent where they are shares of ink."""
+    """A step's settings."""
 
-    settings: dict[str, Any]
+    settings: StepSettings
+
+
+class BuildIn(Schema):
+    """What the profile is to be."""
+
+    settings: BuildWish
 
 
 @router.get("/devices", response=list[DeviceOut])
@@ -125,7 +132,7 @@ def remove(request: HttpRequest, characterization_id: int) -> Status[None]:
 @router.put("/{characterization_id}/steps/{step}", response=CharacterizationOut, auth=may("conditions"))
 def set_settings(request: HttpRequest, characterization_id: int, step: str, given: SettingsIn) -> Characterization:
     """Decide a step's settings; what comes after it goes stale."""
-    return service.set_settings(service.by_id(characterization_id), step, given.settings)
+    return service.set_settings(service.by_id(characterization_id), step, given.settings.plain())
 
 
 @router.post(
@@ -165,9 +172,9 @@ def sheet_text(request: HttpRequest, characterization_id: int, step: str) -> Htt
 
 
 @router.post("/{characterization_id}/build", response={201: CharacterizationOut}, auth=may("conditions"))
-def build(request: HttpRequest, characterization_id: int, given: SettingsIn) -> Status[Characterization]:
+def build(request: HttpRequest, characterization_id: int, given: BuildIn) -> Status[Characterization]:
     """Build the profile with these settings, as a run; it becomes a condition in draft."""
-    service.ask_to_build(service.by_id(characterization_id), given.settings, person_of(request))
+    service.ask_to_build(service.by_id(characterization_id), given.settings.plain(), person_of(request))
     return Status(201, service.by_id(characterization_id))
 
 

@@ -23,6 +23,7 @@ from plinto_server.conditions.library import ConditionWish, MediumWish
 from plinto_server.conditions.looking import ProfileFacts, SentThrough
 from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.presets import ListedPreset
+from plinto_server.conditions.reported import ConditionReport
 from plinto_server.conditions.service import Gamut, condition_by_slug
 from plinto_server.described import file_of
 from plinto_server.files import store
@@ -107,7 +108,11 @@ class ConditionOut(Schema):
 class ConditionDetail(ConditionOut):
     """A condition with what its characterization said."""
 
-    report: dict[str, Any]
+    report: ConditionReport
+
+    @staticmethod
+    def resolve_report(condition: Condition) -> ConditionReport:
+        return ConditionReport.of(condition.report)
 
 
 class TakenIn(Schema):

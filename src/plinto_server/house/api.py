@@ -8,6 +8,7 @@ from django.http import HttpRequest, JsonResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.house_rules import HouseRules
+from plinto_core.recipe import Recipe
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.described import file_of
@@ -167,36 +168,36 @@ def forget_adjustment(request: HttpRequest, adjustment_id: int) -> Status[None]:
 
 
 class KeptIn(Schema):
-    """Settings to keep; `version` of those of that name that were looked at, 0 for a new name."""
+    """Settings to keep, as a recipe has them; `version` of those of that name that were looked at, 0 for a new name."""
 
     station: kept_settings.Station
     name: str = Field(max_length=80)
     inks: list[str] = Field(max_length=8)
-    settings: dict[str, Any]
+    recipe: Recipe
     version: int = 0
 
 
 class KeptOut(Schema):
-    """Kept settings; `inks` are those that they were made for."""
+    """Kept settings: of `recipe` the station counts, the rest is as usual; `inks` are those that they were made for."""
 
     id: int
     station: kept_settings.Station
     name: str
     inks: list[str]
-    settings: dict[str, Any]
+    recipe: Recipe
     version: int
-
-
-_PARTS = ("id", "station", "name", "inks", "settings")
 
 
 def _kept(found: list[KeptSettings]) -> list[KeptOut]:
     keys = [kept_settings.key_of(each.station, each.name) for each in found]
     versions = history.versions_of(kept_settings.KIND, keys)
     return [
-        KeptOut.model_validate({**{part: getattr(each, part) for part in _PARTS}, "version": versions.get(key, 0)})
+        KeptOut.model_validate({
+            "id": each.pk, "station": each.station, "name": each.name, "inks": each.inks,
+            "recipe": kept_settings.recipe_of(each.station, each.settings), "version": versions.get(key, 0),
+        })
         for each, key in zip(found, keys, strict=True)
-    ]
+    ]  # fmt: skip
 
 
 @router.get("/settings", response=list[KeptOut])
@@ -208,9 +209,7 @@ def all_settings(request: HttpRequest) -> list[KeptOut]:
 @router.post("/settings", response={201: KeptOut})
 def keep_settings(request: HttpRequest, given: KeptIn) -> Status[KeptOut]:
     """Keep settings under a name; the same name again replaces them, if their version was looked at."""
-    found = kept_settings.save(
-        given.station, given.name, given.inks, given.settings, given.version, person_of(request)
-    )
+    found = kept_settings.save(given.station, given.name, given.inks, given.recipe, given.version, person_of(request))
     return Status(201, _kept([found])[0])
 
 

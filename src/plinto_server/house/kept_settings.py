@@ -26,11 +26,16 @@ def key_of(station: str, name: str) -> str:
     return f"{station} {name}"
 
 
-def _checked(station: str, settings: Plain) -> Plain:
-    """Settings as a recipe has them, with everything in them. Raises `RecipeError`."""
+def recipe_of(station: str, settings: Plain) -> Recipe:
+    """A recipe with stored settings in it; of one station, the others are as usual. Raises `RecipeError`."""
     if station not in get_args(Station):
         raise RecipeError(f"'{station}' is no station that keeps settings; {', '.join(get_args(Station))} are.")
-    whole = recipe_from_json(settings if station == "recipe" else {station: settings}).to_json()
+    return recipe_from_json(settings if station == "recipe" else {station: settings})
+
+
+def _part(station: str, recipe: Recipe) -> Plain:
+    """What is kept of a recipe."""
+    whole = recipe.to_json()
     if station == "recipe":
         # Regions were drawn on one artwork, and its profile is its own affair.
         plain = Recipe().to_json()
@@ -40,15 +45,18 @@ def _checked(station: str, settings: Plain) -> Plain:
 
 @transaction.atomic
 def save(
-    station: str, name: str, inks: list[str], settings: Plain, version: int, author: User | None
+    station: Station, name: str, inks: list[str], recipe: Recipe, version: int, author: User | None
 ) -> KeptSettings:  # fmt: skip
-    """Keep settings under a name; the same name again replaces them. Raises `RecipeError`, `ConflictError`."""
+    """Keep a station's part of a recipe, or all of it, under a name; the same name again replaces them.
+
+    Raises `RecipeError`, `ConflictError`.
+    """
     name = name.strip()
     if not 1 <= len(name) <= 80:
         raise RecipeError("Kept settings need a name, of 1 to 80 letters.")
     if len(inks) > _MOST_INKS or any(len(ink) > 100 for ink in inks):
         raise RecipeError("Settings are for one to eight inks.")
-    plain, key = _checked(station, settings), key_of(station, name)
+    plain, key = _part(station, recipe), key_of(station, name)
     history.check_version(KIND, key, version)
     before = KeptSettings.objects.filter(station=station, name=name).first()
     found, _ = KeptSettings.objects.update_or_create(
@@ -81,7 +89,8 @@ def remove(found: KeptSettings, author: User | None) -> None:
 def restore(key: str, plain: Plain, author: User) -> None:
     """Settings as one of their revisions had them."""
     version = history.version_of(KIND, key)
-    save(plain["station"], plain["name"], plain["inks"], plain["settings"], version, author)
+    recipe = recipe_of(plain["station"], plain["settings"])
+    save(plain["station"], plain["name"], plain["inks"], recipe, version, author)
 
 
 def to_file(found: KeptSettings) -> Plain:
@@ -107,4 +116,4 @@ def from_file(path: Path, name: str, author: User | None) -> KeptSettings:
     if not (isinstance(called, str) and isinstance(inks, list) and all(isinstance(ink, str) for ink in inks)):
         raise RecipeError(f"'{name}' holds no settings: its name or its inks are no text.")
     version = history.version_of(KIND, key_of(str(station), called.strip()))
-    return save(str(station), called, inks, settings, version, author)
+    return save(station, called, inks, recipe_of(str(station), settings), version, author)

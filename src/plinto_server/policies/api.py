@@ -20,6 +20,7 @@ from plinto_server.intake.names import clean_name
 from plinto_server.jobs.api import RunOut
 from plinto_server.jobs.models import Run
 from plinto_server.policies import comparisons, documents, outputs, readings, sending, tickets
+from plinto_server.policies.facts import DocumentFacts
 from plinto_server.policies.models import Document, Output
 from plinto_server.records import history
 
@@ -93,7 +94,7 @@ class DocumentOut(Schema):
     bytes: int
     pages: int
     taken_in_at: datetime
-    facts: dict[str, Any]
+    facts: DocumentFacts
     frames: list[FrameOut]
 
 

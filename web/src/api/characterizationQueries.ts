@@ -47,6 +47,9 @@ export function useStartCharacterization() {
 }
 
 /** What can be done with a characterization; each answer is the characterization as it is then. */
+/** What is decided at a step; what is left out is not decided. */
+export type StepWish = Partial<components["schemas"]["StepSettings"]>;
+
 export function useStepActions(id: number) {
   const queries = useQueryClient();
   const path = { characterization_id: id };
@@ -59,11 +62,11 @@ export function useStepActions(id: number) {
     void queries.invalidateQueries({ queryKey: ["runs"] });
   };
   const decide = useMutation({
-    mutationFn: ({ step, settings }: { step: string; settings: Record<string, unknown> }) =>
+    mutationFn: ({ step, settings }: { step: string; settings: StepWish }) =>
       taken(
         api.PUT("/api/characterizations/{characterization_id}/steps/{step}", {
           params: { path: { ...path, step } },
-          body: { settings },
+          body: { settings: { crossings: {}, caps: {}, ...settings } },
         }),
       ),
     onSuccess: keep,
@@ -83,7 +86,7 @@ export function useStepActions(id: number) {
     onSuccess: keep,
   });
   const build = useMutation({
-    mutationFn: (settings: Record<string, unknown>) =>
+    mutationFn: (settings: components["schemas"]["BuildWish"]) =>
       taken(
         api.POST("/api/characterizations/{characterization_id}/build", {
           params: { path },

@@ -77,19 +77,20 @@ export function useTravel(wish: Wish | undefined) {
   return useQuery({ ...travel(wish ?? empty, 0), enabled: wish !== undefined });
 }
 
-/** Pages of rows that are in view; those of an earlier order, or light, stay until the new ones are there. */
-export function useRowPages(wish: Wish, pages: number[]): (Travelled | undefined)[] {
+/** Pages of rows that are in view; those of an earlier order, or light, stay (`stale`) until the new ones are there. */
+export function useRowPages(wish: Wish, pages: number[]) {
   const columns = JSON.stringify([wish.list_id, wish.steps]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: rows of other columns would not fit into these
   const kept = useMemo(() => new Map<number, Travelled>(), [columns]);
   const found = useQueries({
     queries: pages.map((page) => ({ ...travel(wish, page), placeholderData: undefined })),
   });
-  return pages.map((page, at) => {
+  const loaded = pages.map((page, at) => {
     const told = found[at]?.data;
     if (told) kept.set(page, told);
     return told ?? kept.get(page);
   });
+  return { loaded, stale: found.some((each) => each.isPending) };
 }
 
 /** The colors between two places of the list as it is sorted and searched, loaded or not. */

@@ -3713,10 +3713,122 @@ export interface components {
             from_numbers: boolean;
             /** Version */
             version: number;
-            /** Report */
-            report: {
-                [key: string]: unknown;
+            report: components["schemas"]["ConditionReport"];
+        };
+        /**
+         * ConditionReport
+         * @description What characterizing said; all is empty of a profile that came finished, and most where numbers were given.
+         *
+         *     `gain_50` is in percent points, `ramps` rows of dot and tone value as fractions; `stops_at` the largest percent of each
+         *     ink without a solid.
+         */
+        ConditionReport: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Patches
+             * @default 0
+             */
+            patches: number;
+            /**
+             * Gain 50
+             * @default {}
+             */
+            gain_50: {
+                [key: string]: number;
             };
+            /**
+             * Ramps
+             * @default {}
+             */
+            ramps: {
+                [key: string]: number[][];
+            };
+            /**
+             * Substrate Lab
+             * @default []
+             */
+            substrate_lab: number[];
+            /**
+             * Solids Lab
+             * @default {}
+             */
+            solids_lab: {
+                [key: string]: number[];
+            };
+            /** Held Out Mean */
+            held_out_mean?: number | null;
+            /** Held Out P95 */
+            held_out_p95?: number | null;
+            /** Smoothing */
+            smoothing?: number | null;
+            /**
+             * Tried
+             * @default []
+             */
+            tried: components["schemas"]["Tried"][];
+            /**
+             * Wrong Patches
+             * @default []
+             */
+            wrong_patches: components["schemas"]["WrongPatch"][];
+            /**
+             * Darkest
+             * @default []
+             */
+            darkest: components["schemas"]["Darkest"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Most Ink Percent */
+            most_ink_percent?: number | null;
+            /**
+             * Stops At
+             * @default {}
+             */
+            stops_at: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Darkest
+         * @description L* of the darkest neutral with so much ink.
+         */
+        Darkest: {
+            /** Total Percent */
+            total_percent: number;
+            /** Lightness */
+            lightness: number;
+        };
+        /**
+         * Tried
+         * @description A smoothing and what it gives: mean ΔE00 of patches left out and of patches seen, and the bending of the surface
+         *     (its energy, as a share of the least smoothed one's).
+         */
+        Tried: {
+            /** Smoothing */
+            smoothing: number;
+            /** Left Out */
+            left_out: number;
+            /** Seen */
+            seen: number;
+            /** Bending */
+            bending: number;
+        };
+        /**
+         * WrongPatch
+         * @description A patch that is not what the others say: its inks in percent, and ΔE00 to what they do say.
+         */
+        WrongPatch: {
+            /** Inks Percent */
+            inks_percent: number[];
+            /** Delta E */
+            delta_e: number;
         };
         /**
          * ConditionIn
@@ -3854,10 +3966,10 @@ export interface components {
         };
         /**
          * BuildIn
-         * @description Settings of a profile.
+         * @description What the profile is to be.
          */
         BuildIn: {
-            settings: components["schemas"]["BuildSettings"];
+            settings: components["schemas"]["BuildWish"];
         };
         /**
          * Drift
@@ -4179,6 +4291,58 @@ export interface components {
             steps: components["schemas"]["StepOut"][];
         };
         /**
+         * Curves
+         * @description The calibration that a step came to.
+         */
+        Curves: {
+            /** Curves */
+            curves: components["schemas"]["DriveCurve"][];
+        };
+        /**
+         * DriveCurve
+         * @description Dots (fractions, at even steps of what is asked for) of an ink, and of its light ink where it has one.
+         */
+        DriveCurve: {
+            /** Ink */
+            ink: string;
+            /** Dark */
+            dark: number[];
+            /**
+             * Light Ink
+             * @default
+             */
+            light_ink: string;
+            /**
+             * Light
+             * @default []
+             */
+            light: number[];
+        };
+        /**
+         * RampStep
+         * @description A dot of a measured ramp, in percent: its density above the paper, and L*.
+         */
+        RampStep: {
+            /** Dot Percent */
+            dot_percent: number;
+            /** Density */
+            density: number;
+            /** Lightness */
+            lightness: number;
+        };
+        /**
+         * Stair
+         * @description A patch of the staircase: total ink in percent, L* and C*.
+         */
+        Stair: {
+            /** Total Percent */
+            total_percent: number;
+            /** Lightness */
+            lightness: number;
+            /** Chroma */
+            chroma: number;
+        };
+        /**
          * StepOut
          * @description A step with its state (open, measuring, done, stale); `live` are colors read so far, sRGB codes.
          */
@@ -4190,20 +4354,108 @@ export interface components {
              * @enum {string}
              */
             state: "open" | "measuring" | "done" | "stale";
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
-            /** Result */
-            result: {
-                [key: string]: unknown;
-            };
+            settings: components["schemas"]["StepSettings"];
+            result: components["schemas"]["StepResult"];
             /** Live */
             live: number[];
             /** Measured At */
             measured_at: string;
             /** Run Id */
             run_id: number | null;
+        };
+        /**
+         * StepResult
+         * @description What came of a step; each step has its own, the others are None or empty. `panels` are percent of the gamut.
+         */
+        StepResult: {
+            /**
+             * Panels
+             * @default {}
+             */
+            panels: {
+                [key: string]: number | null;
+            };
+            calibration?: components["schemas"]["Curves"] | null;
+            /**
+             * Ramps
+             * @default {}
+             */
+            ramps: {
+                [key: string]: components["schemas"]["RampStep"][];
+            };
+            /**
+             * Caps
+             * @default {}
+             */
+            caps: {
+                [key: string]: number;
+            };
+            /**
+             * Bulges
+             * @default {}
+             */
+            bulges: {
+                [key: string]: number;
+            };
+            /**
+             * Advice
+             * @default []
+             */
+            advice: string[];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Stair"][];
+            /** Enough Percent */
+            enough_percent?: number | null;
+            /** Patches */
+            patches?: number | null;
+            /**
+             * Substrate Lab
+             * @default []
+             */
+            substrate_lab: number[];
+            /**
+             * Slug
+             * @default
+             */
+            slug: string;
+        };
+        /**
+         * StepSettings
+         * @description What was decided at a step; each step has its own, the others are None or empty.
+         *
+         *     `crossings` of light and dark inks are start, stop and hold as fractions of the tone of both; `caps` are the most of
+         *     each ink in percent; `gain_percent` the dot gain that curves aim at, None for even steps of color.
+         */
+        StepSettings: {
+            /** Panel */
+            panel?: string | null;
+            /** Ambient Percent */
+            ambient_percent?: number | null;
+            /**
+             * Crossings
+             * @default {}
+             */
+            crossings: {
+                [key: string]: number[];
+            };
+            /**
+             * Caps
+             * @default {}
+             */
+            caps: {
+                [key: string]: number;
+            };
+            /** Gain Percent */
+            gain_percent?: number | null;
+            /** Total Percent */
+            total_percent?: number | null;
+            /** Patches */
+            patches?: number | null;
+            /** Name */
+            name?: string | null;
         };
         /**
          * StartIn
@@ -4224,13 +4476,22 @@ export interface components {
         };
         /**
          * SettingsIn
-         * @description A step's settings, percent where they are shares of ink.
+         * @description A step's settings.
          */
         SettingsIn: {
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            settings: components["schemas"]["StepSettings"];
+        };
+        /**
+         * BuildWish
+         * @description What a profile is to be; what is left open is as usual, and as the staircase says.
+         */
+        BuildWish: {
+            /** Name */
+            name?: string | null;
+            /** Style */
+            style?: ("steady" | "lively" | "gentle") | null;
+            limits?: components["schemas"]["InkLimits"] | null;
+            black?: components["schemas"]["BlackPolicy"] | null;
         };
         /**
          * AdjustStation
@@ -6568,7 +6829,7 @@ export interface components {
         };
         /**
          * KeptOut
-         * @description Kept settings; `inks` are those that they were made for.
+         * @description Kept settings: of `recipe` the station counts, the rest is as usual; `inks` are those that they were made for.
          */
         KeptOut: {
             /** Id */
@@ -6582,16 +6843,13 @@ export interface components {
             name: string;
             /** Inks */
             inks: string[];
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            recipe: components["schemas"]["Recipe"];
             /** Version */
             version: number;
         };
         /**
          * KeptIn
-         * @description Settings to keep; `version` of those of that name that were looked at, 0 for a new name.
+         * @description Settings to keep, as a recipe has them; `version` of those of that name that were looked at, 0 for a new name.
          */
         KeptIn: {
             /**
@@ -6603,10 +6861,7 @@ export interface components {
             name: string;
             /** Inks */
             inks: string[];
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            recipe: components["schemas"]["Recipe"];
             /**
              * Version
              * @default 0
@@ -7119,6 +7374,130 @@ export interface components {
             way: string;
         };
         /**
+         * AgainstFacts
+         * @description A requirement of a standard that the document does not meet.
+         */
+        AgainstFacts: {
+            /** Asks */
+            asks: string;
+            /** Clause */
+            clause: string;
+            /** Said */
+            said: string;
+        };
+        /**
+         * BoxFacts
+         * @description A size of a page's box.
+         */
+        BoxFacts: {
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+        };
+        /**
+         * ConformanceFacts
+         * @description What stands against a standard, and what was not looked at.
+         */
+        ConformanceFacts: {
+            /** Against */
+            against: components["schemas"]["AgainstFacts"][];
+            /** Not Looked At */
+            not_looked_at: string[];
+        };
+        /**
+         * DocumentFacts
+         * @description All there is to tell of a document without drawing it; `version` is empty where it was not walked.
+         */
+        DocumentFacts: {
+            /**
+             * Version
+             * @default
+             */
+            version: string;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Objects
+             * @default 0
+             */
+            objects: number;
+            /**
+             * Boxes
+             * @default {}
+             */
+            boxes: {
+                [key: string]: components["schemas"]["BoxFacts"][];
+            };
+            /**
+             * Output Intents
+             * @default []
+             */
+            output_intents: components["schemas"]["IntentFacts"][];
+            /**
+             * Spaces
+             * @default {}
+             */
+            spaces: {
+                [key: string]: components["schemas"]["SpaceFacts"];
+            };
+            /**
+             * Pictures
+             * @default []
+             */
+            pictures: components["schemas"]["PictureFacts"][];
+            guesses?: components["schemas"]["GuessFacts"] | null;
+            /**
+             * Spots
+             * @default {}
+             */
+            spots: {
+                [key: string]: components["schemas"]["SpotFacts"];
+            };
+            /**
+             * Text Colors
+             * @default []
+             */
+            text_colors: components["schemas"]["TextFacts"][];
+            /**
+             * @default {
+             *       "objects": 0,
+             *       "with_mode_1": 0,
+             *       "white": 0
+             *     }
+             */
+            overprint: components["schemas"]["OverprintFacts"];
+            /**
+             * @default {
+             *       "see_through": 0,
+             *       "masked": 0,
+             *       "blend_modes": {},
+             *       "groups_blend_in": []
+             *     }
+             */
+            transparency: components["schemas"]["TransparencyFacts"];
+            /**
+             * Layers
+             * @default 0
+             */
+            layers: number;
+            /**
+             * Says It Is
+             * @default
+             */
+            says_it_is: string;
+            /**
+             * Standards
+             * @default {}
+             */
+            standards: {
+                [key: string]: components["schemas"]["ConformanceFacts"];
+            };
+        };
+        /**
          * DocumentOut
          * @description A document on the shelf; `facts` is what inspecting it said.
          */
@@ -7136,10 +7515,7 @@ export interface components {
              * Format: date-time
              */
             taken_in_at: string;
-            /** Facts */
-            facts: {
-                [key: string]: unknown;
-            };
+            facts: components["schemas"]["DocumentFacts"];
             /** Frames */
             frames: components["schemas"]["FrameOut"][];
         };
@@ -7154,6 +7530,193 @@ export interface components {
             box: number[];
             /** Turned */
             turned: number;
+        };
+        /**
+         * GuessFacts
+         * @description RGB without a profile: distinct colors and pictures, between which readings, and how far apart these are (ΔE00);
+         *     None where there is none.
+         */
+        GuessFacts: {
+            /** Colors */
+            colors?: number | null;
+            /**
+             * Pictures
+             * @default 0
+             */
+            pictures: number;
+            /**
+             * Between
+             * @default []
+             */
+            between: string[];
+            /**
+             * Mean
+             * @default 0
+             */
+            mean: number;
+            /**
+             * Largest
+             * @default 0
+             */
+            largest: number;
+        };
+        /**
+         * IntentFacts
+         * @description An output intent of a document.
+         */
+        IntentFacts: {
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Info
+             * @default
+             */
+            info: string;
+            /**
+             * Profile
+             * @default
+             */
+            profile: string;
+            /**
+             * Space
+             * @default
+             */
+            space: string;
+        };
+        /**
+         * OverprintFacts
+         * @description Objects that overprint; white ones among them vanish.
+         */
+        OverprintFacts: {
+            /**
+             * Objects
+             * @default 0
+             */
+            objects: number;
+            /**
+             * With Mode 1
+             * @default 0
+             */
+            with_mode_1: number;
+            /**
+             * White
+             * @default 0
+             */
+            white: number;
+        };
+        /**
+         * PictureFacts
+         * @description A picture, once however often it is placed.
+         */
+        PictureFacts: {
+            /** Space */
+            space: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Bits */
+            bits: number;
+            /** Compression */
+            compression: string;
+            /** Least Ppi */
+            least_ppi: number;
+            /** Most Ppi */
+            most_ppi: number;
+            /** Placed */
+            placed: number;
+            /** First */
+            first: string;
+        };
+        /**
+         * SpaceFacts
+         * @description How often colors of a space are painted, by kind of object.
+         */
+        SpaceFacts: {
+            /** Kind */
+            kind: string;
+            /** Tagged */
+            tagged: boolean;
+            /** Text */
+            text: number;
+            /** Line Art */
+            line_art: number;
+            /** Pictures */
+            pictures: number;
+            /** Shadings */
+            shadings: number;
+            /** On Pages */
+            on_pages: number;
+            /** First Page */
+            first_page: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * SpotFacts
+         * @description A spot ink: what it comes down to where it is not printed, and how often it is met.
+         */
+        SpotFacts: {
+            /** Objects */
+            objects: number;
+            /** Pages */
+            pages: number;
+            /** Comes Down To */
+            comes_down_to: string;
+        };
+        /**
+         * TextFacts
+         * @description A color of text.
+         */
+        TextFacts: {
+            /** Space */
+            space: string;
+            /** Values */
+            values: number[];
+            /** Fonts */
+            fonts: string[];
+            /** Times */
+            times: number;
+        };
+        /**
+         * TransparencyFacts
+         * @description Objects that are seen through, or through a mask; how many blend in another mode than Normal, by mode; the spaces
+         *     that groups of pages blend in.
+         */
+        TransparencyFacts: {
+            /**
+             * See Through
+             * @default 0
+             */
+            see_through: number;
+            /**
+             * Masked
+             * @default 0
+             */
+            masked: number;
+            /**
+             * Blend Modes
+             * @default {}
+             */
+            blend_modes: {
+                [key: string]: number;
+            };
+            /**
+             * Groups Blend In
+             * @default []
+             */
+            groups_blend_in: string[];
         };
         /**
          * ArrivedDocument
@@ -12115,7 +12678,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SettingsIn"];
+                "application/json": components["schemas"]["BuildIn"];
             };
         };
         responses: {

@@ -1,10 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
-import { BrowserRouter, matchPath, Navigate, Route, Routes } from "react-router";
+import { matchPath, Navigate, Route, Routes } from "react-router";
 import { type Session, SIGNED_OUT } from "../api/client";
 import { useSession } from "../api/queries";
 import { SignIn } from "../rooms/sign-in/SignIn";
 import { ErrorBoundary } from "../shared/ui/ErrorBoundary";
+import { AddressRouter } from "./AddressRouter";
 import { House } from "./House";
 
 type Load = () => Promise<ComponentType>;
@@ -96,8 +97,7 @@ function Rooms({ session }: { session: Session }) {
   return (
     <>
       <div className="rooms" inert={ended}>
-        {/* What is chosen stands in the address: it holds at once, so that an edit right after it goes there. */}
-        <BrowserRouter useTransitions={false}>
+        <AddressRouter>
           <Routes>
             <Route element={<House session={session} />}>
               {ENTERED.flatMap(({ paths, Room }) =>
@@ -106,7 +106,7 @@ function Rooms({ session }: { session: Session }) {
               <Route path="*" element={<Navigate to="/bench" replace />} />
             </Route>
           </Routes>
-        </BrowserRouter>
+        </AddressRouter>
       </div>
       {ended && (
         <div className="signed-out" role="dialog" aria-modal="true" aria-label="Sign in again">

@@ -36,7 +36,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   );
   const kept = useKeptSettings("recipe").list;
   const [recipeId, setRecipeId] = useState<number>();
-  const recipe = kept.find((each) => each.id === recipeId)?.settings as BatchWish["recipe"];
+  const recipe = kept.find((each) => each.id === recipeId)?.recipe as BatchWish["recipe"];
   const { ask } = useBatchActions();
   const navigate = useNavigate();
   const wish = {

@@ -17,13 +17,13 @@ export function BuildStep({ found, step, actions, go }: StepProps) {
   const presets = usePresets();
   const runs = useRuns();
   const total = found.steps.find((each) => each.step === "total");
-  const read = Number(total?.settings.total_percent ?? total?.result.enough_percent ?? 300);
-  const [name, setName] = useState(String(step.settings.name ?? found.name));
+  const read = total?.settings.total_percent ?? total?.result.enough_percent ?? 300;
+  const [name, setName] = useState(step.settings.name ?? found.name);
   const [limit, setLimit] = useState(read);
   const [style, setStyle] = useState<Style>("steady");
   const [process, setProcess] = useState("offset-coated");
   const run = runs.data?.find((each) => each.id === step.run_id);
-  const slug = String(step.result.slug ?? "");
+  const slug = step.result.slug;
   const preset = presets.data?.find((each) => each.key === process);
   return (
     <>

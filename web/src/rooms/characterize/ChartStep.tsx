@@ -7,7 +7,7 @@ import type { StepProps } from "./StepProps";
 /** How many patches, and the pages to print. */
 export function ChartStep({ found, step, actions, go }: StepProps) {
   const least = (found.inks.length + 1) * (found.inks.length + 2);
-  const [patches, setPatches] = useState(Number(step.settings.patches ?? 1000));
+  const [patches, setPatches] = useState(step.settings.patches ?? 1000);
   const keep = (count: number) => actions.decide.mutate({ step: "chart", settings: { patches: count } });
   const take = () => {
     keep(patches);

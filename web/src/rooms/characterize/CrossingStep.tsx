@@ -7,7 +7,7 @@ import { Choice } from "../../shared/ui/Choice";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { Advice } from "./Advice";
 import { Measuring } from "./Measuring";
-import { even, type RampResult } from "./ramps";
+import { even, ramp } from "./ramps";
 import type { StepProps } from "./StepProps";
 
 const USUAL = [35, 80, 15];
@@ -15,10 +15,10 @@ const USUAL = [35, 80, 15];
 /** Where light ink stops and dark ink takes over: dragged on the curves. */
 export function CrossingStep(props: StepProps) {
   const { step, actions, go, found } = props;
-  const result = step.result as RampResult;
+  const { result } = step;
   const pairs = result.calibration?.curves.filter((curve) => curve.light_ink) ?? [];
   const [ink, setInk] = useState(pairs[0]?.ink ?? "");
-  const kept = (step.settings.crossings ?? {}) as Record<string, number[]>;
+  const kept = step.settings.crossings;
   const [moving, setMoving] = useState<number[]>();
   const [start = 35, stop = 80, hold = 15] = moving ?? kept[ink]?.map((value) => value * 100) ?? USUAL;
   const curve = pairs.find((each) => each.ink === ink);
@@ -76,14 +76,14 @@ export function CrossingStep(props: StepProps) {
               x={{ name: "dot", unit: "%", range: [0, 100] }}
               y={{
                 name: "density above paper",
-                range: [0, Math.max(...(result.ramps?.[curve.ink] ?? []).map((row) => row[1]), 1)],
+                range: [0, Math.max(...ramp(result, curve.ink).map((row) => row.density), 1)],
               }}
               digits={2}
               dots
               lines={[curve.ink, curve.light_ink].map((each) => ({
                 name: each,
                 color: inkColor(each),
-                points: (result.ramps?.[each] ?? []).map((row) => [row[0], row[1]] as [number, number]),
+                points: ramp(result, each).map((row) => [row.dot_percent, row.density] as [number, number]),
               }))}
             />
           </div>

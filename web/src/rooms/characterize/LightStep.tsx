@@ -1,15 +1,16 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
+import type { StepWish } from "../../api/characterizationQueries";
 import { percent } from "../../shared/figures";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import type { StepProps } from "./StepProps";
 
 /** The panel, the room's light, and what each panel leaves of the gamut. */
 export function LightStep({ step, actions, go }: StepProps) {
-  const panels = (step.result.panels ?? {}) as Record<string, number | null>;
-  const [ambient, setAmbient] = useState(Number(step.settings.ambient_percent ?? 0));
-  const chosen = step.settings.panel as string | undefined;
-  const keep = (settings: Record<string, unknown>) =>
+  const panels = step.result.panels;
+  const [ambient, setAmbient] = useState(step.settings.ambient_percent ?? 0);
+  const chosen = step.settings.panel;
+  const keep = (settings: StepWish) =>
     actions.decide.mutate({ step: "light", settings: { ...step.settings, ...settings } });
   const names = Object.keys(panels);
   return (

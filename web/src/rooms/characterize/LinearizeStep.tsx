@@ -1,26 +1,27 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
+import type { StepWish } from "../../api/characterizationQueries";
 import { fixed, percent } from "../../shared/figures";
 import { inkColor } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
 import { Choice } from "../../shared/ui/Choice";
 import { Advice } from "./Advice";
 import { Measuring } from "./Measuring";
-import { even, type RampResult } from "./ramps";
+import { even, ramp } from "./ramps";
 import type { StepProps } from "./StepProps";
 
 /** Each ink capped where its density stops rising, and made even; as graph and numbers. */
 export function LinearizeStep(props: StepProps) {
   const { found, step, actions, go } = props;
-  const result = step.result as RampResult;
+  const { result } = step;
   const [ink, setInk] = useState(found.inks[0] ?? "");
   const [moving, setMoving] = useState<number>();
-  const caps = (step.settings.caps ?? {}) as Record<string, number>;
-  const gain = step.settings.gain_percent as number | undefined;
-  const rows = result.ramps?.[ink] ?? [];
-  const cap = moving ?? result.caps?.[ink] ?? 100;
+  const caps = step.settings.caps;
+  const gain = step.settings.gain_percent;
+  const rows = ramp(result, ink);
+  const cap = moving ?? result.caps[ink] ?? 100;
   const curve = result.calibration?.curves.find((each) => each.ink === ink);
-  const decide = (settings: Record<string, unknown>) =>
+  const decide = (settings: StepWish) =>
     actions.decide.mutate(
       { step: "linearize", settings: { ...step.settings, ...settings } },
       { onSettled: () => setMoving(undefined) },
@@ -41,12 +42,12 @@ export function LinearizeStep(props: StepProps) {
             <Choice
               bare
               label="Aim of the curves"
-              value={gain === undefined ? "even" : "gain"}
+              value={typeof gain === "number" ? "gain" : "even"}
               options={[
                 ["even", "Even steps of color"],
                 ["gain", "Dot gain of 16 %"],
               ]}
-              onChange={(aim) => decide({ gain_percent: aim === "gain" ? 16 : undefined })}
+              onChange={(aim) => decide({ gain_percent: aim === "gain" ? 16 : null })}
             />
           </div>
           <div className="condition-plots">
@@ -56,11 +57,17 @@ export function LinearizeStep(props: StepProps) {
               x={{ name: "dot", unit: "%", range: [0, 100] }}
               y={{
                 name: "density above paper",
-                range: [0, Math.max(...rows.map((row) => row[1]), 0.5) * 1.05],
+                range: [0, Math.max(...rows.map((row) => row.density), 0.5) * 1.05],
               }}
               digits={2}
               dots
-              lines={[{ name: ink, color: inkColor(ink), points: rows.map((row) => [row[0], row[1]]) }]}
+              lines={[
+                {
+                  name: ink,
+                  color: inkColor(ink),
+                  points: rows.map((row) => [row.dot_percent, row.density]),
+                },
+              ]}
               handles={[
                 {
                   name: `Ink limit of ${ink}`,
@@ -99,13 +106,13 @@ export function LinearizeStep(props: StepProps) {
               </tr>
             </thead>
             <tbody>
-              {Object.entries(result.ramps ?? {}).map(([each, ramp]) => (
+              {Object.entries(result.ramps).map(([each, measured]) => (
                 <tr key={each}>
                   <td className="number strong">{each}</td>
-                  <td className="number">{percent(result.caps?.[each] ?? 100, 1)}</td>
-                  <td className="number">{percent(result.bulges?.[each] ?? 0, 1)}</td>
-                  <td className="number">{fixed(ramp.at(-1)?.[1] ?? 0, 2)}</td>
-                  <td className="number">{fixed(ramp.at(-1)?.[2] ?? 0)}</td>
+                  <td className="number">{percent(result.caps[each] ?? 100, 1)}</td>
+                  <td className="number">{percent(result.bulges[each] ?? 0, 1)}</td>
+                  <td className="number">{fixed(measured.at(-1)?.density ?? 0, 2)}</td>
+                  <td className="number">{fixed(measured.at(-1)?.lightness ?? 0)}</td>
                 </tr>
               ))}
             </tbody>
@@ -122,10 +129,10 @@ export function LinearizeStep(props: StepProps) {
               </thead>
               <tbody>
                 {rows.map((row) => (
-                  <tr key={row[0]}>
-                    <td className="number">{fixed(row[0], 0)}</td>
-                    <td className="number">{fixed(row[1], 3)}</td>
-                    <td className="number">{fixed(row[2])}</td>
+                  <tr key={row.dot_percent}>
+                    <td className="number">{fixed(row.dot_percent, 0)}</td>
+                    <td className="number">{fixed(row.density, 3)}</td>
+                    <td className="number">{fixed(row.lightness)}</td>
                   </tr>
                 ))}
               </tbody>

@@ -6,11 +6,11 @@ import type { StepProps } from "./StepProps";
 /** The chart read patch by patch. */
 export function MeasureStep(props: StepProps) {
   const { step, go } = props;
-  const substrate = step.result.substrate_lab as number[] | undefined;
+  const substrate = step.result.substrate_lab;
   return (
     <>
       <Measuring {...props} name="the chart" />
-      {substrate && (
+      {substrate.length > 0 && (
         <>
           <p>Substrate, absolute L*a*b* {lab(substrate)}</p>
           <div className="answers">

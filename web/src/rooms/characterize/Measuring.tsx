@@ -30,7 +30,7 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
         {!under && <Button onClick={() => input.current?.click()}>Load measurements</Button>}
         <FileLink href={`${address}/sheet.pdf`}>Chart to print (PDF)</FileLink>
         <FileLink href={`${address}/sheet.txt`}>For the instrument (CGATS)</FileLink>
-        {Boolean(step.result.calibration) && (
+        {step.result.calibration && (
           <FileLink href={`${address}/sheet.pdf?check=1`}>Check to print (PDF)</FileLink>
         )}
         <FileInput

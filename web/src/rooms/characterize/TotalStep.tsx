@@ -8,16 +8,16 @@ import type { StepProps } from "./StepProps";
 /** The staircase as measured; the total is dragged on it. */
 export function TotalStep(props: StepProps) {
   const { found, step, actions, go } = props;
-  const rows = (step.result.steps ?? []) as [number, number, number][];
-  const enough = Number(step.result.enough_percent ?? 0);
+  const rows = step.result.steps;
+  const enough = step.result.enough_percent ?? 0;
   const [moving, setMoving] = useState<number>();
-  const chosen = moving ?? Number(step.settings.total_percent ?? enough);
+  const chosen = moving ?? step.settings.total_percent ?? enough;
   const decide = (total_percent: number | null) =>
     actions.decide.mutate(
       { step: "total", settings: { total_percent } },
       { onSettled: () => setMoving(undefined) },
     );
-  const most = Math.max(...rows.map((row) => row[0]), 100);
+  const most = Math.max(...rows.map((row) => row.total_percent), 100);
   const hold = (value: number) => Math.min(Math.max(Math.round(value), 50), 100 * found.inks.length);
   return (
     <>
@@ -31,7 +31,13 @@ export function TotalStep(props: StepProps) {
               x={{ name: "total ink", unit: "%", range: [0, most] }}
               y={{ name: "L*", range: [0, 100] }}
               dots
-              lines={[{ name: "", color: "var(--ink)", points: rows.map((row) => [row[0], row[1]]) }]}
+              lines={[
+                {
+                  name: "",
+                  color: "var(--ink)",
+                  points: rows.map((row) => [row.total_percent, row.lightness]),
+                },
+              ]}
               handles={[
                 {
                   name: "Total ink",
@@ -52,10 +58,10 @@ export function TotalStep(props: StepProps) {
               </thead>
               <tbody>
                 {rows.slice(-9).map((row) => (
-                  <tr key={row[0]} className={row[0] === enough ? "strong" : ""}>
-                    <td className="number">{percent(row[0])}</td>
-                    <td className="number">{fixed(row[1])}</td>
-                    <td className="number">{fixed(row[2])}</td>
+                  <tr key={row.total_percent} className={row.total_percent === enough ? "strong" : ""}>
+                    <td className="number">{percent(row.total_percent)}</td>
+                    <td className="number">{fixed(row.lightness)}</td>
+                    <td className="number">{fixed(row.chroma)}</td>
                   </tr>
                 ))}
               </tbody>

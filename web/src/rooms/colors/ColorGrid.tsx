@@ -43,7 +43,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   const end = Math.min(total, Math.ceil((top + height) / ROW) + 12);
   const pages: number[] = [];
   for (let page = Math.floor(begin / ROWS_AT_ONCE); page * ROWS_AT_ONCE < end; page++) pages.push(page);
-  const loaded = useRowPages(wish, pages);
+  const { loaded, stale } = useRowPages(wish, pages);
   const rowAt = (place: number): ColorRow | undefined => {
     const page = Math.floor(place / ROWS_AT_ONCE);
     return loaded[pages.indexOf(page)]?.rows[place % ROWS_AT_ONCE];
@@ -85,7 +85,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
           {failed}
         </p>
       )}
-      <table aria-rowcount={total + 2} aria-label="Colors along the route">
+      <table aria-rowcount={total + 2} aria-label="Colors along the route" aria-busy={stale}>
         <thead>
           <tr>
             <th colSpan={2}>

@@ -17,17 +17,6 @@ import { CostFields } from "./CostFields";
 import { DecidedFields } from "./DecidedFields";
 import { useOneCondition } from "./useOneCondition";
 
-interface Report {
-  gain_50?: Record<string, number>;
-  ramps?: Record<string, [number, number][]>;
-  smoothing?: number;
-  tried?: { smoothing: number; left_out: number; seen: number; bending: number }[];
-  wrong_patches?: { inks_percent: number[]; delta_e: number }[];
-  total_by_lightness?: [number, number][];
-  notes?: string[];
-  most_ink_percent?: number;
-}
-
 /** One condition: what its data said, and how its profile does. */
 export function ConditionPage() {
   const { condition, instead } = useOneCondition();
@@ -43,10 +32,10 @@ function Judged({ condition }: { condition: Condition }) {
   const remove = useRemoveCondition();
   const uses = useOutputs().data?.filter((each) => each.condition === slug) ?? [];
   const [pictured, setPictured] = useState<number>();
-  const report = (useCondition(slug).data?.report ?? {}) as Report;
+  const report = useCondition(slug).data?.report;
   const mayChange = useSession().data?.may.includes("conditions") ?? false;
-  // Reports of older conditions list pairs; only what names itself is shown.
-  const tried = report.tried?.filter((each) => "smoothing" in each) ?? [];
+  const tried = report?.tried ?? [];
+  const dark = report?.darkest ?? [];
   const found = judgement.data;
   const judged = found !== undefined || judgement.isError;
   const shown = pictured ?? artworks[0]?.id;
@@ -193,16 +182,22 @@ function Judged({ condition }: { condition: Condition }) {
               }))}
             />
           )}
-          {!rgb && report.total_by_lightness && (
+          {!rgb && dark.length > 0 && (
             <LinePlot
               title={`Total ink against darkness: ${percent(condition.total_ink_percent)} taken`}
               x={{ name: "total ink", unit: "%", range: [100, 400] }}
               y={{
                 name: "L* of neutral black",
-                range: [0, Math.max(...report.total_by_lightness.map((row) => row[1] ?? 0)) * 1.15],
+                range: [0, Math.max(...dark.map((each) => each.lightness)) * 1.15],
               }}
               mark={condition.total_ink_percent}
-              lines={[{ name: "black", color: "var(--ink)", points: report.total_by_lightness }]}
+              lines={[
+                {
+                  name: "black",
+                  color: "var(--ink)",
+                  points: dark.map((each) => [each.total_percent, each.lightness]),
+                },
+              ]}
             />
           )}
           <RoundTripMap rows={found.round_trip_map} />
@@ -212,10 +207,10 @@ function Judged({ condition }: { condition: Condition }) {
         <BeforeAfter condition={condition} artworks={artworks} shown={shown} onChoose={setPictured} />
       )}
       {/* What stands below the plots comes with them: it would be pushed down otherwise. */}
-      {judged && (report.wrong_patches?.length ?? 0) > 0 && (
+      {judged && report && report.wrong_patches.length > 0 && (
         <section>
           <h2 className="minor">Wrong patches, set aside: measure them again</h2>
-          {report.wrong_patches?.map((patch) => (
+          {report.wrong_patches.map((patch) => (
             <p key={patch.inks_percent.join()}>
               {condition.inks
                 .map((ink, k) => `${inkName(ink)} ${fixed(patch.inks_percent[k] ?? 0, 0)}`)
@@ -225,10 +220,10 @@ function Judged({ condition }: { condition: Condition }) {
           ))}
         </section>
       )}
-      {judged && (report.notes?.length ?? 0) > 0 && (
+      {judged && report && report.notes.length > 0 && (
         <section>
           <h2 className="minor">On the way</h2>
-          {report.notes?.map((note) => (
+          {report.notes.map((note) => (
             <p key={note}>{note}</p>
           ))}
         </section>
@@ -247,7 +242,7 @@ function Judged({ condition }: { condition: Condition }) {
             </thead>
             <tbody>
               {tried.map((each) => (
-                <tr key={each.smoothing} className={each.smoothing === report.smoothing ? "strong" : ""}>
+                <tr key={each.smoothing} className={each.smoothing === report?.smoothing ? "strong" : ""}>
                   <td className="number">{each.smoothing}</td>
                   <td className="number">{fixed(each.left_out, 3)}</td>
                   <td className="number">{fixed(each.seen, 3)}</td>

@@ -1,31 +1,10 @@
 import type { PdfDocument } from "../../api/policyQueries";
 import { bytes, counted, moment } from "../../shared/figures";
 
-interface Against {
-  asks: string;
-  clause: string;
-  said: string;
-}
-
-/** What inspecting a document said; a large one is opened without being walked, and says less. */
-interface Facts {
-  version?: string;
-  "boxes mm"?: Record<string, [number, number][]>;
-  "output intents"?: { condition: string; info: string; profile?: string }[];
-  spots?: Record<string, { objects: number; pages: number; "comes down to": string }>;
-  pictures?: { least_ppi?: number }[];
-  overprint?: { objects: number; white: number };
-  transparency?: { "see-through objects": number; "masked objects": number };
-  layers?: number;
-  "says it is"?: string;
-  "PDF/X"?: Record<string, { against: Against[]; "not looked at": string[] }>;
-}
-
 /** All that is known of a document before anything is done with it. */
 export function DocumentFacts({ document }: { document: PdfDocument }) {
-  const facts = document.facts as Facts;
-  const intents = facts["output intents"] ?? [];
-  const spots = Object.entries(facts.spots ?? {});
+  const { facts } = document;
+  const spots = Object.entries(facts.spots);
   const lines: [string, string][] = [
     [
       "File",
@@ -33,36 +12,35 @@ export function DocumentFacts({ document }: { document: PdfDocument }) {
     ],
   ];
   if (facts.version) {
-    const says = facts["says it is"];
-    lines.push(["Written as", `PDF ${facts.version}${says ? `, says it is ${says}` : ""}`]);
-    for (const [box, sizes] of Object.entries(facts["boxes mm"] ?? {}))
-      lines.push([box, sizes.map(([width, height]) => `${width} × ${height} mm`).join(", ")]);
+    const says = facts.says_it_is ? `, says it is ${facts.says_it_is}` : "";
+    lines.push(["Written as", `PDF ${facts.version}${says}`]);
+    for (const [box, sizes] of Object.entries(facts.boxes))
+      lines.push([box, sizes.map((size) => `${size.width_mm} × ${size.height_mm} mm`).join(", ")]);
     lines.push([
       "Output intent",
-      intents
+      facts.output_intents
         .map((each) => [each.condition || each.info, each.profile].filter(Boolean).join(", "))
         .join("; ") || "none",
     ]);
     lines.push([
       "Spots",
-      spots
-        .map(([name, spot]) => `${name} (${spot.objects} objects, as ${spot["comes down to"]})`)
-        .join(", ") || "none",
+      spots.map(([name, spot]) => `${name} (${spot.objects} objects, as ${spot.comes_down_to})`).join(", ") ||
+        "none",
     ]);
     lines.push([
       "Overprint",
-      facts.overprint?.objects
+      facts.overprint.objects
         ? `${facts.overprint.objects} objects${facts.overprint.white ? `, ${facts.overprint.white} of them white: they vanish` : ""}`
         : "none",
     ]);
     const seen = facts.transparency;
     lines.push([
       "Transparency",
-      seen && seen["see-through objects"] + seen["masked objects"] > 0
-        ? `${seen["see-through objects"]} see-through, ${seen["masked objects"]} masked objects`
+      seen.see_through + seen.masked > 0
+        ? `${seen.see_through} see-through, ${seen.masked} masked objects`
         : "none",
     ]);
-    lines.push(["Pictures", String(facts.pictures?.length ?? 0)]);
+    lines.push(["Pictures", String(facts.pictures.length)]);
     if (facts.layers) lines.push(["Layers", String(facts.layers)]);
   }
   return (
@@ -76,7 +54,7 @@ export function DocumentFacts({ document }: { document: PdfDocument }) {
         ))}
       </dl>
       {!facts.version && <p className="soft">Large: its colors are read when an output is chosen.</p>}
-      {Object.entries(facts["PDF/X"] ?? {}).map(([standard, found]) => (
+      {Object.entries(facts.standards).map(([standard, found]) => (
         <div key={standard}>
           <h3>{found.against.length ? `Against ${standard}` : `Nothing found against ${standard}`}</h3>
           <ul>
@@ -86,7 +64,7 @@ export function DocumentFacts({ document }: { document: PdfDocument }) {
               </li>
             ))}
           </ul>
-          <p className="soft">Not looked at: {found["not looked at"].join("; ")}.</p>
+          <p className="soft">Not looked at: {found.not_looked_at.join("; ")}.</p>
         </div>
       ))}
     </section>

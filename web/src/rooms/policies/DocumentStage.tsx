@@ -293,24 +293,16 @@ function InkWords({
   );
 }
 
-interface Guesses {
-  colors?: number;
-  pictures?: number;
-  mean?: number;
-  largest?: number;
-  between?: string[];
-}
-
 /** What looking at a document as it came is worth: how far guesses about its plain numbers are apart. */
 function guessInWords(document: PdfDocument): string {
-  const guess = (document.facts as { guesses?: Guesses }).guesses;
+  const guess = document.facts.guesses;
   if (!guess) return "Numbers without a profile are shown as a viewer guesses them.";
-  if (guess.colors === undefined) return "No RGB without a profile: nothing of it is a guess.";
+  if (guess.colors === null) return "No RGB without a profile: nothing of it is a guess.";
   const pictures = guess.pictures ? `${counted(guess.pictures, "picture")} and ` : "";
   if (!guess.colors)
     return `${guess.pictures} of its pictures have no profile, and are shown as a viewer guesses.`;
   return (
     `A guess: ${pictures}${counted(guess.colors, "color")} without a profile; read as ` +
-    `${(guess.between ?? []).join(", ")}, colors are ΔE00 ${fixed(guess.mean ?? 0)} apart, at the most ${fixed(guess.largest ?? 0)}.`
+    `${guess.between.join(", ")}, colors are ΔE00 ${fixed(guess.mean)} apart, at the most ${fixed(guess.largest)}.`
   );
 }

@@ -156,6 +156,7 @@ export function valueAt(line: Pick<Line, "points">, at: number): number | undefi
 }
 
 function Drawn({ line, area, dots }: { line: Line; area: PlotArea; dots?: boolean }) {
+  if (line.points.length === 0) return null;
   return (
     <>
       <path

@@ -287,16 +287,15 @@ export function DeliverPanel(props: PanelProps) {
         station="deliver"
         word="delivery settings"
         inks={[]}
-        settings={recipe.deliver}
-        onUse={(settings) => control.keep({ ...recipe, deliver: settings as unknown as Recipe["deliver"] })}
+        recipe={recipe}
+        onUse={(kept) => control.keep({ ...recipe, deliver: kept.deliver })}
       />
       <KeptSettings
         station="recipe"
         word="recipes"
         inks={condition.inks}
-        settings={recipe}
-        onUse={(settings) => {
-          const whole = settings as unknown as Recipe;
+        recipe={recipe}
+        onUse={(whole) => {
           // Source and regions are the artwork's own.
           const adjust = { ...whole.adjust, regions: recipe.adjust.regions };
           control.keep({ ...whole, source: recipe.source, adjust });

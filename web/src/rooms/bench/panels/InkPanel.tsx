@@ -245,8 +245,8 @@ export function InkPanel(props: Props) {
           station="ink"
           word="ink settings"
           inks={condition.inks}
-          settings={recipe.ink}
-          onUse={(settings) => control.keep(withInk(settings as unknown as Recipe["ink"]))}
+          recipe={recipe}
+          onUse={(kept) => control.keep(withInk(kept.ink))}
         >
           <BuiltWith
             inks={condition.inks}

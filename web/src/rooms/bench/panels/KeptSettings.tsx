@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
 import { type ReactNode, useRef, useState } from "react";
+import type { Recipe } from "../../../api/client";
 import { type KeptSettings as Kept, useKeptSettings } from "../../../api/houseQueries";
 import { FileInput } from "../../../shared/ui/FileInput";
 import { History } from "../../../shared/ui/History";
@@ -10,14 +11,15 @@ interface Props {
   word: string;
   /** Inks that these are made for; none where inks do not matter. */
   inks: string[];
-  settings: object;
-  onUse: (settings: Kept["settings"]) => void;
+  recipe: Recipe;
+  /** Of the recipe, the station counts. */
+  onUse: (kept: Recipe) => void;
   /** Where else such settings can be had from. */
   children?: ReactNode;
 }
 
 /** Settings kept under names, shared by the house: save these, use others that fit, hand them on. */
-export function KeptSettings({ station, word, inks, settings, onUse, children }: Props) {
+export function KeptSettings({ station, word, inks, recipe, onUse, children }: Props) {
   const { list, save, remove, importFile } = useKeptSettings(station);
   const [open, setOpen] = useState(false);
   const [name, setName] = useState("");
@@ -38,10 +40,7 @@ export function KeptSettings({ station, word, inks, settings, onUse, children }:
             onSubmit={(event) => {
               event.preventDefault();
               const version = list.find((each) => each.name === name.trim())?.version ?? 0;
-              save.mutate(
-                { station, name, inks, settings: settings as Kept["settings"], version },
-                { onSuccess: () => setName("") },
-              );
+              save.mutate({ station, name, inks, recipe, version }, { onSuccess: () => setName("") });
             }}
           >
             <input
@@ -63,7 +62,7 @@ export function KeptSettings({ station, word, inks, settings, onUse, children }:
               onChange={(event) => {
                 const next = fits.find((each) => each.id === Number(event.target.value));
                 setChosen(next?.id);
-                if (next) onUse(next.settings);
+                if (next) onUse(next.recipe as Recipe);
               }}
             >
               <option value="">Use saved ones</option>

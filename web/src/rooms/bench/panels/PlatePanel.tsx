@@ -194,8 +194,8 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
         station="plate"
         word="plate settings"
         inks={condition.inks}
-        settings={recipe.plate}
-        onUse={(settings) => control.keep({ ...recipe, plate: settings as unknown as Recipe["plate"] })}
+        recipe={recipe}
+        onUse={(kept) => control.keep({ ...recipe, plate: kept.plate })}
       />
       <div className="foot">
         <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
