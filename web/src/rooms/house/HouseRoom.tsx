@@ -196,7 +196,7 @@ function RulesForm({ set, onDone }: { set: RuleSet | undefined; onDone: () => vo
         onChange={(untagged) => change({ untagged })}
       />
       <Choice
-        label="Different profile"
+        label="Another profile"
         value={rules.differing}
         options={[
           ["keep", "Keep"],
