@@ -455,6 +455,48 @@ def test_outputs_are_compared_handed_on_and_marked_when_their_condition_changes(
     assert seen.status_code == 200 and seen.json()["to_look_at"] == []
 
 
+def _painted(content: bytes, box: bytes = b"0 0 100 100") -> bytes:
+    """A page with a picture of 2 × 2 pixels called I."""
+    pdf, out = pikepdf.Pdf.new(), io.BytesIO()
+    page = pdf.add_blank_page(page_size=(100, 100))
+    picture = pikepdf.Stream(pdf, bytes(12), Width=2, Height=2, BitsPerComponent=8)
+    picture.Type, picture.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
+    picture.ColorSpace = pikepdf.Name.DeviceRGB
+    page.obj.MediaBox = pikepdf.Object.parse(b"[" + box + b"]")
+    page.Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(I=pdf.make_indirect(picture)))
+    page.Contents = pikepdf.Stream(pdf, content)
+    pdf.save(out)
+    return out.getvalue()
+
+
+def test_numbers_without_end_are_kept_nowhere(client, cotton):
+    """A picture placed with no size has endless pixels an inch: the upload answered 500, for JSON has no such number."""
+    output, endless = made(client), b"9" * 400 + b".5"
+    arrived = brought(client, "Nothing.pdf", _painted(b"q 0 0 0 0 0 0 cm /I Do Q 1 0 0 rg 0 0 9 9 re f"))
+    assert arrived.status_code == 201, arrived.content
+    shown = client.get("/api/policies/documents").content + arrived.content
+    place = f"/api/policies/documents/{arrived.json()['document']['id']}/decisions?output={output['id']}"
+    decided = client.get(place)
+    assert decided.status_code == 200 and {each["object"] for each in decided.json()["records"]} == {
+        "Picture",
+        "Line art",
+    }
+    assert b"Infinity" not in shown + decided.content and b"NaN" not in shown + decided.content
+    for content, box in (
+        (b"1 0 0 rg 0 0 9 9 re f", b"0 0 100 " + endless),
+        (endless + b" 0 0 rg 0 0 9 9 re f", b"0 0 100 100"),
+        (endless + b" 0 0 1 0 0 cm /I Do", b"0 0 100 100"),
+    ):
+        refused = brought(client, "Endless.pdf", _painted(content, box))
+        assert refused.status_code == 422 and "'Endless.pdf'" in refused.json()["detail"], refused.content
+    huge = b"1" + b"0" * 300 + b".0"
+    far = brought(
+        client, "Far.pdf", _painted(b" ".join((huge, b"0 0", huge, b"0 0 cm ")) * 2 + b"1 0 0 rg 0 0 9 9 re f /I Do")
+    )
+    decided = client.get(f"/api/policies/documents/{far.json()['document']['id']}/decisions?output={output['id']}")
+    assert decided.status_code == 200 and decided.json()["records"]
+
+
 def test_bad_documents_get_a_sentence_and_keep_nothing(client, tmp_path):
     good = DEMO["Stall prices.pdf"].make()
     with pikepdf.open(io.BytesIO(good)) as pdf:

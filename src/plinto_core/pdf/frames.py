@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from math import isfinite
 from typing import Any
 
 import pikepdf
@@ -50,6 +51,8 @@ def _rectangle(found: Any) -> Box | None:
     try:
         x0, y0, x1, y1 = (round(float(value), 3) for value in found)
     except (TypeError, ValueError, ArithmeticError):
+        return None
+    if not isfinite(x0 + y0 + x1 + y1):
         return None
     box = min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
     return box if box[2] > box[0] and box[3] > box[1] else None

@@ -5,6 +5,7 @@ import html
 import io
 from collections import Counter
 from collections.abc import Callable
+from math import isfinite
 from typing import Any
 
 import numpy as np
@@ -56,7 +57,7 @@ def records(done: Applied, letters: tuple[str, ...]) -> list[dict[str, Any]]:
                 "lab": [round(each, 1) for each in outcome.lab], "where": use.where, "boxes": [],
             }  # fmt: skip
         entry["times"] += 1
-        if use.box is not None and len(entry["boxes"]) < 200:
+        if use.box is not None and len(entry["boxes"]) < 200 and isfinite(sum(use.box)):
             entry["boxes"].append([round(each, 1) for each in use.box])
     order = {word: at for does, at in _ORDER.items() for word in (DONE[does],)}
     return sorted(found.values(), key=lambda each: (order[each["done"]], each["page"]))

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from math import hypot, inf, isfinite
 from typing import Any, Literal
 
 import numpy as np
@@ -56,6 +57,10 @@ class ColorUse:
     intent: str = ""
     #: What was decided of it, by whoever writes: found once, and asked for again with the outcome.
     settled: Any = field(default=None, compare=False, repr=False)
+
+
+#: No picture is placed more finely than this; beyond, figures could neither be stored nor sent.
+MOST_PPI = 1e6
 
 
 @dataclass(unsafe_hash=True)
@@ -117,11 +122,14 @@ class State:
 
 
 def as_numbers(operands: Iterable[Any]) -> tuple[float, ...]:
-    """Operands as numbers. Raises `DocumentError`."""
+    """Operands as finite numbers. Raises `DocumentError`."""
     try:
-        return tuple(map(float, operands))
+        numbers = tuple(map(float, operands))
     except (TypeError, ValueError) as error:
         raise DocumentError("a color or place has values that are no numbers") from error
+    if not isfinite(sum(numbers)):
+        raise DocumentError("a color or place has values beyond all that can be written")
+    return numbers
 
 
 def as_matrix(values: Any) -> Matrix:
@@ -151,7 +159,9 @@ def box_of(matrix: Matrix, box: Box) -> Box:
 
 
 def ppi_of(width: int, height: int, matrix: Matrix) -> float:
-    """Pixels an inch of a picture placed by `matrix`, the way in which there are fewer."""
+    """Pixels an inch of a picture placed by `matrix`, the way in which there are fewer; `MOST_PPI` of one that is placed
+    with no size at all, and so is not seen."""
     a, b, c, d, _, _ = matrix
-    across, up = float(np.hypot(a, b)) / 72, float(np.hypot(c, d)) / 72
-    return float(min(width / across if across else np.inf, height / up if up else np.inf))
+    across, up = hypot(a, b) / 72, hypot(c, d) / 72
+    ppi = min(width / across if across else inf, height / up if up else inf)
+    return ppi if ppi <= MOST_PPI else MOST_PPI

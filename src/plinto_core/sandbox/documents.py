@@ -63,7 +63,7 @@ def decided(path: str, name: str, side: Plain, cache: str, out: str, page: int |
     )  # fmt: skip
     told = as_report(done, through.policy, through.destination.letters)
     told["objects"] = sum(done.counts.values())
-    Path(out).write_text(json.dumps(told))
+    Path(out).write_text(json.dumps(told, allow_nan=False))
     return {"pages": done.pages, "objects": told["objects"]}
 
 
@@ -78,14 +78,14 @@ def sent(path: str, name: str, side: Plain, cache: str, out: str, told: str) -> 
         reasons = "; ".join(done.refusals[:5])
         more = f"; and {len(done.refusals) - 5} more" if len(done.refusals) > 5 else ""
         raise PolicyError(f"Refused by '{through.policy.name}': {reasons}{more}")
-    Path(told).write_text(json.dumps(as_report(done, through.policy, through.destination.letters)))
+    Path(told).write_text(json.dumps(as_report(done, through.policy, through.destination.letters), allow_nan=False))
     return {"pages": done.pages, "counts": dict(done.counts)}
 
 
 def compared(path: str, name: str, one: Plain, other: Plain, cache: str, out: str) -> Plain:
     """Where two sides differ on a document, as JSON in `out`."""
     told = compare_sides(Path(path), _side(one, cache, out), _side(other, cache, out), shown_as=name, progress=report)
-    Path(out).write_text(json.dumps(told))
+    Path(out).write_text(json.dumps(told, allow_nan=False))
     return {}
 
 
