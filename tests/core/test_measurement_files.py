@@ -1,5 +1,7 @@
 """Characterization data from other hands: encodings, separators, names of fields, what is missing, what disagrees."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -60,6 +62,13 @@ def test_the_same_data_in_other_clothes(data, make):
 def test_what_cannot_be_trusted_is_refused_with_its_line(data, change, said):
     with pytest.raises(CharacterizationError, match=said):
         read_measurements(change(data.to_cgats()).encode(), "bad.txt")
+
+
+def test_a_substrate_that_is_black_is_refused(data):
+    """Colors are relative to the patch without ink: with nothing there, the fit was one of numbers that are none."""
+    nothing = replace(data, xyz=data.xyz * 0, spectra=None)
+    with pytest.raises(CharacterizationError, match=r"patch without ink .* is black"):
+        characterize(read_measurements(nothing.to_cgats().encode(), "black.txt")[0], [])
 
 
 def test_a_black_ramp_in_cmyk_fields_is_one_ink():

@@ -14,6 +14,9 @@ from plinto_core.inks.names import letters_of
 
 Array = NDArray[np.float64]
 
+#: Of XYZ (0…1): a tenth of what the blackest cloth reflects.
+_DARKEST_SUBSTRATE = 1e-4
+
 
 def device_fields(letters: tuple[str, ...]) -> list[str]:
     """Field names of the ink values: CMYK_C, …, RGB_R, … for printers driven by RGB, or 6CLR_1, … for other ink sets."""
@@ -83,7 +86,13 @@ class Measurements:
             raise CharacterizationError(
                 f"{self.title or 'The data'} has no patch without ink: measure the bare substrate too."
             )
-        return np.asarray(self.xyz[bare].mean(axis=0))
+        substrate = np.asarray(self.xyz[bare].mean(axis=0))
+        if substrate.min() < _DARKEST_SUBSTRATE:
+            raise CharacterizationError(
+                f"The patch without ink of {self.title or 'the data'} is black: no color is relative to such a substrate. "
+                "Measure it again, or look whether the columns are what their names say."
+            )
+        return substrate
 
     def to_cgats(self) -> str:
         """The data as CGATS text with percent dot (or R, G, B of 0 to 255), XYZ (0…100), Lab and spectra."""
