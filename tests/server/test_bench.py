@@ -2,15 +2,19 @@
 
 import copy
 import io
+import os
+import threading
 
 import numpy as np
 import pytest
+from numba import get_num_threads
 from PIL import Image
 
 from plinto_core.recipe import recipe_from_json
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import recipes
 from plinto_server.conditions.models import Condition
+from plinto_server.warm.behind import behind
 
 WHOLE = {"left": 0, "top": 0, "width": 320, "height": 240, "zoom": 1}
 
@@ -317,3 +321,15 @@ def test_the_smallest_dot_of_a_condition_is_where_its_recipes_start(client, artw
     # What was set for an artwork stays; who wants other plates sets them.
     assert _save(client, place, recipe, 0).status_code == 200
     assert _recipe(client, place)["recipe"]["plate"]["plates"] == []
+
+
+def test_figures_are_worked_out_behind_pictures_and_say_what_is_wrong():
+    """Between two moves of a slider they took both cores: the second picture came after 600 ms, and after 450 since."""
+
+    def who() -> tuple[int, int]:
+        return os.getpriority(os.PRIO_PROCESS, threading.get_native_id()), get_num_threads()
+
+    assert behind(who) == (max(10, os.getpriority(os.PRIO_PROCESS, 0)), 1)
+    assert who()[0] == os.getpriority(os.PRIO_PROCESS, 0)
+    with pytest.raises(ZeroDivisionError):
+        behind(lambda: 1 / 0)

@@ -1,6 +1,7 @@
 """The core kept warm: conditions, chains, pictures and display tables of what is being worked on."""
 
 import threading
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +32,7 @@ from plinto_server.artworks.pictures import own_profile, pyramid
 from plinto_server.conditions.models import Condition
 from plinto_server.house import service as house
 from plinto_server.warm import shelves
+from plinto_server.warm.behind import behind
 
 #: A picture takes both cores: a few at once, so that lists, saving and signing in are never behind a row of them.
 _PICTURES_AT_ONCE = threading.BoundedSemaphore(2)
@@ -93,19 +95,19 @@ def _picture(
 def gamut_figures(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Differences:
     """ΔE00 over the artwork and the share out of gamut."""
     line = chain(artwork, condition, recipe)
-    return differences(pyramid(artwork), line, companion(artwork, condition, recipe, "reach"), tolerance)
+    return behind(differences, pyramid(artwork), line, companion(artwork, condition, recipe, "reach"), tolerance)
 
 
 def loss_figures(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Loss:
     """What leaving inks out costs."""
     complete = companion(artwork, condition, recipe, "complete")
-    return loss(pyramid(artwork), chain(artwork, condition, recipe), complete, tolerance)
+    return behind(loss, pyramid(artwork), chain(artwork, condition, recipe), complete, tolerance)
 
 
 def coverage_figures(artwork: Artwork, condition: Condition, recipe: Recipe) -> Coverage:
     """Ink over the artwork, with and without the limit."""
     line = chain(artwork, condition, recipe)
-    return coverage(pyramid(artwork), line, companion(artwork, condition, recipe, "unlimited"))
+    return behind(coverage, pyramid(artwork), line, companion(artwork, condition, recipe, "unlimited"))
 
 
 def cost(artwork: Artwork, condition: Condition, found: Coverage, copies: int) -> Cost | None:
@@ -119,17 +121,17 @@ def cost(artwork: Artwork, condition: Condition, found: Coverage, copies: int) -
 
 def hits(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> list[HitFamily]:
     """The colors that take the biggest hit."""
-    return hardest_hit(pyramid(artwork), chain(artwork, condition, recipe), tolerance)
+    return behind(hardest_hit, pyramid(artwork), chain(artwork, condition, recipe), tolerance)
 
 
 def cloud(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Cloud:
     """The artwork as a cloud of its colors."""
-    return color_cloud(pyramid(artwork), chain(artwork, condition, recipe), tolerance=tolerance)
+    return behind(partial(color_cloud, tolerance=tolerance), pyramid(artwork), chain(artwork, condition, recipe))
 
 
 def channel_histogram(artwork: Artwork, condition: Condition, recipe: Recipe) -> dict[str, list[float]]:
     """How the artwork's numbers and lightness are spread, unadjusted."""
-    return histogram(pyramid(artwork), chain(artwork, condition, recipe))
+    return behind(histogram, pyramid(artwork), chain(artwork, condition, recipe))
 
 
 def display_gap(condition: Condition, display: str, substrate: bool) -> float:
