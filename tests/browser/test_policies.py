@@ -112,6 +112,8 @@ def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, 
     expect(room.get_by_text("A page for Halden press is a PDF")).to_be_visible()
     room.get_by_role("button", name="PDF A page").click()
     expect(room.get_by_role("combobox", name="Delivery rule")).to_contain_text("Of Halden press")
+    room.get_by_role("button", name="TIFF Any inks").click()
+    expect(room.get_by_text("A page for Halden press is a PDF")).to_have_count(0)
 
 
 def test_pages_are_gone_through_by_their_thumbnails_plates_and_coverage_up_close(room: Page) -> None:

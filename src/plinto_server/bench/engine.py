@@ -1,7 +1,6 @@
 """The core kept warm: conditions, chains, pictures and display tables of what is being worked on."""
 
 import threading
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -126,7 +125,7 @@ def hits(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: floa
 
 def cloud(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Cloud:
     """The artwork as a cloud of its colors."""
-    return behind(partial(color_cloud, tolerance=tolerance), pyramid(artwork), chain(artwork, condition, recipe))
+    return behind(color_cloud, pyramid(artwork), chain(artwork, condition, recipe), tolerance=tolerance)
 
 
 def channel_histogram(artwork: Artwork, condition: Condition, recipe: Recipe) -> dict[str, list[float]]:

@@ -87,7 +87,11 @@ export function DeliverPanel(props: PanelProps) {
               disabled={
                 rgb ? INK_FORMATS.includes(format) : format === "jpeg" && condition.inks.join("") !== "CMYK"
               }
-              onClick={() => keep({ format })}
+              onClick={() => {
+                keep({ format });
+                // Who chooses another format asks for no page any more.
+                if (format !== "pdf" && look.rule) look.followRule(0);
+              }}
             >
               <b>{name}</b>
               <span className="soft">{meaning}</span>
