@@ -1,17 +1,21 @@
 """Plain values, as JSON has them, read into dataclasses: the one reader of everything that is saved and handed on."""
 
 from functools import cache
-from typing import Any, TypeVar
-
-from pydantic import TypeAdapter, ValidationError
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from plinto_core.errors import PlintoError
+
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
 
 Kind = TypeVar("Kind")
 
 
 @cache
-def _reader(kind: Any) -> TypeAdapter[Any]:
+def _reader(kind: Any) -> "TypeAdapter[Any]":
+    # A tenth of a second to load, and not every command reads something.
+    from pydantic import TypeAdapter
+
     return TypeAdapter(kind)
 
 
@@ -23,6 +27,8 @@ def read_plain(
     Raises `error` that says where it cannot be read and why; unless not `strict`, also for what nothing is called.
     Errors that the dataclass raises of its own pass as they are.
     """
+    from pydantic import ValidationError
+
     known: Any = kind
     try:
         found: Kind = _reader(known).validate_python(plain)

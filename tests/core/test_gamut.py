@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinto_core.chain.stations import Source, Want, source_boundary
+from plinto_core.chain.source_gamut import source_boundary
+from plinto_core.chain.stations import Source, Want
 from plinto_core.colorimetry import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary

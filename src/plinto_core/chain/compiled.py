@@ -4,7 +4,7 @@ import copy
 import threading
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -14,14 +14,13 @@ from plinto_core.adjust.regions import Places, region_weights
 from plinto_core.chain.adjusted import AdjustedLink
 from plinto_core.chain.kept_inks import KeptInks
 from plinto_core.chain.library import Condition
-from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, device_grid, nodes_used
+from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, device_grid, digest_of, nodes_used
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.spread import EVEN, Spread
-from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, source_boundary
+from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want
 from plinto_core.chain.trace import Trace
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.computed_once import computed_once
-from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import driven_by_rgb, lab_to_inks
@@ -33,7 +32,10 @@ from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, Recipe
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.recipe.plate import PlateStation
 from plinto_core.recipe.region import Region
-from plinto_core.separation.inverse import Inverse, ink_caps
+from plinto_core.separation.bounds import caps_and_total, ink_caps
+
+if TYPE_CHECKING:
+    from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
 Companion = Literal["reach", "unlimited", "complete"]
@@ -43,6 +45,8 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: Absolute colors clip along the substrate's white as well, colors without black point compensation along its black, and
 #: such an edge wants a finer grid.
 REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 65, 65, 17
+#: By how much the nodes that are solved outnumber those on the disk when they are kept anew.
+_WORTH_KEEPING = 1.02
 #: Where they stand when inks are rebuilt from RGB: closer in the dark, where inks bend most a code, and towards white and
 #: the full primaries. Over thirteen profiles 58 of 234 figures of the link miss their aim with it and 65 nodes where black
 #: is cut off, 78 with an even spread; with 0.75 or 0.6 in the dark alone, light colors lose what dark ones gain.
@@ -55,6 +59,8 @@ class _Partial:
 
     nodes: NDArray[np.uint16]
     solved: NDArray[np.bool_]
+    #: How many of them the disk has.
+    kept: int = 0
     link: Link | None = None
 
 
@@ -76,23 +82,53 @@ class Chain:
         self.rebuilt = recipe.ink.method == "rebuilt"
         if not self.rebuilt:
             must_have_way_back(condition.profile)
-        limits = recipe.ink.limits.without(self._without()) if self._without() else recipe.ink.limits
+        self._limits = recipe.ink.limits.without(self._without()) if self._without() else recipe.ink.limits
         if driven_by_rgb(model.inks):
             # Its inks are its own affair: there is nothing to be limited here.
-            limits = InkLimits(100.0 * len(model.inks))
-        self.inverse = Inverse(model, condition.tables, recipe.ink.black, limits)
+            self._limits = InkLimits(100.0 * len(model.inks))
+        self._caps, self._total = caps_and_total(self._limits, recipe.ink.black, model.inks)
+        self.plates = None if recipe.plate.is_nothing else Plates(recipe.plate, model.inks, *self.bounds)
+
+    # What solves is loaded and computed where something is to be solved: a link whose nodes are kept needs none of it.
+
+    @computed_once
+    def inverse(self) -> "Inverse":
+        """Lab to this condition's inks within the recipe's black and limits."""
+        return self._inverse(self._limits)
+
+    def _inverse(self, limits: InkLimits) -> "Inverse":
+        from plinto_core.separation.inverse import Inverse
+
+        return Inverse(self.condition.model, self.condition.tables, self.recipe.ink.black, limits)
+
+    @computed_once
+    def want(self) -> Want:
+        """See `Want`."""
+        aim = self.recipe.aim
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
-        if recipe.aim.compensates_black or (self.rebuilt and recipe.aim.intent in _STYLES):
+        if aim.compensates_black or (self.rebuilt and aim.intent in _COMPRESSED):
             blacks = (float(self.source.black_lab[0]), self.print_black)
-        self.want = Want(model, absolute, blacks)
-        self.aim = Aim(self._mapping())
-        self.ink: RebuiltInk | ProfiledInk = (
-            RebuiltInk(self.inverse)
-            if self.rebuilt
-            else ProfiledInk(source, condition.profile, recipe.aim.intent, recipe.aim.compensates_black)
-        )
-        self.plates = None if recipe.plate.is_nothing else Plates(recipe.plate, model.inks, *self.bounds)
+        return Want(self.condition.model, self.source.absolute, blacks)
+
+    @computed_once
+    def aim(self) -> Aim:
+        """See `Aim`."""
+        if not self.rebuilt or self.recipe.aim.intent not in _COMPRESSED:
+            return Aim(None)
+        from plinto_core.chain.source_gamut import source_boundary
+        from plinto_core.gamut.mapping import STYLES
+
+        wide = source_boundary(self.source, self.want)
+        return Aim(self.inverse.mapping_from(wide, STYLES[self.recipe.aim.intent]))
+
+    @computed_once
+    def ink(self) -> RebuiltInk | ProfiledInk:
+        """The station that the recipe's method names."""
+        aim = self.recipe.aim
+        if self.rebuilt:
+            return RebuiltInk(self.inverse)
+        return ProfiledInk(self.source.profile, self.condition.profile, aim.intent, aim.compensates_black)
 
     def _without(self) -> tuple[str, ...]:
         """Inks left out everywhere but in regions that say otherwise."""
@@ -116,18 +152,10 @@ class Chain:
         if self.rebuilt:
             # With an ink left out colors are held, not rescaled to a poorer black: what is lost shows as ΔE.
             ink = self.recipe.ink
-            limits = self.inverse.limits if driven_by_rgb(self.condition.model.inks) else ink.limits
-            if limits == self.inverse.limits:
-                return self.inverse.darkest_l
-            return Inverse(self.condition.model, self.condition.tables, ink.black, limits).darkest_l
+            limits = self._limits if driven_by_rgb(self.condition.model.inks) else ink.limits
+            return (self.inverse if limits == self._limits else self._inverse(limits)).darkest_l
         inks = lab_to_inks(self.condition.profile, [[0.0, 0.0, 0.0]])
         return float(self.condition.model.lab(inks)[0, 0])
-
-    def _mapping(self) -> GamutMapping | None:
-        style = _STYLES.get(self.recipe.aim.intent)
-        if style is None or not self.rebuilt:
-            return None
-        return self.inverse.mapping_from(source_boundary(self.source, self.want), style)
 
     @computed_once
     def _kept(self) -> KeptInks | None:
@@ -161,7 +189,7 @@ class Chain:
             inks_space(self.condition.model.inks, self.condition.profile.digest),
         )
         adjust = self.to_aim.stages[0]
-        if isinstance(self.ink, ProfiledInk):
+        if not self.rebuilt:
             return Pipeline((adjust, Step("ink", device, inks, self.ink.apply, self.digest)))
         made = Pipeline((*self.to_aim.stages[1:], Step("ink", LAB, inks, self.ink.apply, self.digest)))
         if self._kept is None:
@@ -181,12 +209,13 @@ class Chain:
     @computed_once
     def link(self) -> Link | ProfiledLink | AdjustedLink:
         """What pictures go through up to Ink: the baked chain, or the profiles' own tables."""
-        if isinstance(self.ink, ProfiledInk):
-            ink = self.ink
-            inks = self.condition.model.inks
-            plain = ProfiledLink(inks, ink.source, ink.target, ink.intent, ink.bpc, self.digest)
-            return plain if self.adjust.adjustment.is_nothing else AdjustedLink(self.adjust, plain)
-        return self.baked
+        if self.rebuilt:
+            return self.baked
+        aim, target = self.recipe.aim, self.condition.profile
+        plain = ProfiledLink(
+            self.condition.model.inks, self.source.profile, target, aim.intent, aim.compensates_black, self.digest
+        )
+        return plain if self.adjust.adjustment.is_nothing else AdjustedLink(self.adjust, plain)
 
     @property
     def _points(self) -> int:
@@ -206,12 +235,12 @@ class Chain:
         inks = self.condition.model.inks
         if not self.rebuilt:
             return np.ones(len(inks)), float(len(inks))
-        caps = self.inverse.caps.copy()
+        caps = self._caps.copy()
         if self.channels == 4 and any("K" in each for each in self.recipe.ink.keep) and "K" in inks:
             # "Black at most" is for the black that is generated; pure black of the artwork only knows the ink's limit.
             at = inks.index("K")
-            caps[at] = ink_caps(self.inverse.limits, inks)[at]
-        return caps, self.inverse.total
+            caps[at] = ink_caps(self._limits, inks)[at]
+        return caps, self._total
 
     @property
     def written_inks(self) -> tuple[str, ...]:
@@ -222,8 +251,17 @@ class Chain:
     @computed_once
     def baked(self) -> Link:
         """The chain on a grid, which other software can be given as a device link."""
+        if not self.rebuilt:
+            # Tables of a profile are quick to ask, and asked for whole.
+            inks = self.condition.model.inks
+            return bake(self.inks, inks, *self.bounds, self.digest, self._points, self.channels, self._spread)
+        with self._growing:
+            nodes = self._grown(np.ones(self._points**self.channels, np.bool_)).nodes
+        return self._link_of(nodes, digest_of(nodes, self.digest))
+
+    def _link_of(self, nodes: NDArray[np.uint16], digest: str = "") -> Link:
         inks = self.condition.model.inks
-        return bake(self.inks, inks, *self.bounds, self.digest, self._points, self.channels, self._spread)
+        return Link(inks, self._points, nodes, *self.bounds, digest, self.channels, self._spread)
 
     def link_for(self, pixels: Codes) -> Link | ProfiledLink | AdjustedLink:
         """A link that is good for these picture codes (..., channels): only the nodes they touch are computed.
@@ -236,24 +274,56 @@ class Chain:
         if not self.rebuilt or "baked" in self.__dict__:
             return self.link
         used = nodes_used(pixels, self._points, self._spread)
-        inks = self.condition.model.inks
         with self._growing:
-            if self._partial is None:
-                empty = np.zeros((len(used), len(inks)), np.uint16)
-                self._partial = _Partial(empty, np.zeros(len(used), np.bool_))
-            missing = np.flatnonzero(used & ~self._partial.solved)
-            if len(missing):
-                nodes = self._partial.nodes.copy()
-                grid = np.stack(np.unravel_index(missing, (self._points,) * self.channels), axis=-1)
-                nodes[missing] = bake_nodes(self.inks, self._spread.nodes(self._points)[grid], *self.bounds)
-                before = self._partial.link
-                grown = before.with_nodes(nodes, missing) if before is not None else None
-                self._partial = _Partial(nodes, self._partial.solved | used, grown)
-            if self._partial.link is None:
-                self._partial.link = Link(
-                    inks, self._points, self._partial.nodes, *self.bounds, "", self.channels, self._spread
-                )
-            return self._partial.link
+            found = self._grown(used)
+            if found.link is None:
+                found.link = self._link_of(found.nodes)
+            return found.link
+
+    def _grown(self, used: NDArray[np.bool_]) -> _Partial:
+        """Nodes of which those `used` (n,) are computed; to be called by one thread at a time."""
+        before = self._partial or self._from_disk()
+        missing = np.flatnonzero(used & ~before.solved)
+        if not len(missing):
+            self._partial = before
+            return before
+        nodes = before.nodes.copy()
+        grid = np.stack(np.unravel_index(missing, (self._points,) * self.channels), axis=-1)
+        nodes[missing] = bake_nodes(self.inks, self._spread.nodes(self._points)[grid], *self.bounds)
+        grown = before.link.with_nodes(nodes, missing) if before.link is not None else None
+        self._partial = _Partial(nodes, before.solved | used, before.kept, grown)
+        return self._partial
+
+    def _from_disk(self) -> _Partial:
+        shape = self._points**self.channels, len(self.condition.model.inks)
+        store = self.condition.nodes
+        kept = store.load(self.condition.profile.digest, self._node_digest, shape) if store else None
+        if kept is None:
+            return _Partial(np.zeros(shape, np.uint16), np.zeros(shape[0], np.bool_))
+        return _Partial(*kept, int(kept[1].sum()))
+
+    @property
+    def _node_digest(self) -> str:
+        # Regions have lines of their own, plates come after the link.
+        without = "".join(self._without())
+        adjust = asdict(self.recipe.adjust.base)
+        parts = {"aim": asdict(self.recipe.aim), "ink": asdict(self.recipe.ink), "adjust": adjust, "without": without}
+        return canonical_digest({**parts, "source": self.source.profile.digest})
+
+    def keep_nodes(self) -> None:
+        """Keep on disk what was solved, for the next process: for lines that files are made of."""
+        if self.computed_with is not None:
+            self.computed_with.keep_nodes()
+            return
+        with self._growing:
+            found, store = self._partial, self.condition.nodes
+            solved = int(found.solved.sum()) if found else 0
+            # A batch's every picture adds a few, which are not worth writing all of them.
+            if found and store and solved > _WORTH_KEEPING * found.kept:
+                store.keep(self.condition.profile.digest, self._node_digest, found.nodes, found.solved)
+                found.kept = solved
+        for _, inside in self.regions:
+            inside.keep_nodes()
 
     @computed_once
     def regions(self) -> tuple[tuple[Region, "Chain"], ...]:
@@ -423,7 +493,8 @@ def companion_recipe(recipe: Recipe, inks: int, which: Companion) -> Recipe:
     return replace(recipe, ink=replace(ink, without=()), adjust=replace(recipe.adjust, regions=regions))
 
 
-_STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
+#: The intents that bring the whole source into what the print reaches, relations kept.
+_COMPRESSED = ("perceptual", "saturation")
 
 
 def _without_regions(recipe: Recipe) -> Recipe:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
+from plinto_core.chain.node_store import NodeStore
 from plinto_core.computed_once import computed_once
 from plinto_core.errors import RecipeError
 from plinto_core.files import write_whole
@@ -14,7 +15,7 @@ from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.press.calibration import Calibration, calibration_of
 from plinto_core.press.model import ForwardModel, model_from_profile
-from plinto_core.separation.inverse import InverseTables, precompute
+from plinto_core.separation.tables import InverseTables
 
 #: Part of every name on disk: what was kept by other code is not taken for this one's.
 _TABLES_VERSION = 8
@@ -22,11 +23,12 @@ _TABLES_VERSION = 8
 
 @dataclass(frozen=True)
 class Condition:
-    """A printing condition as the core needs it: its profile, and what the inks do."""
+    """A printing condition as the core needs it: its profile, what the inks do, and where links' nodes are kept."""
 
     profile: Profile
     model: ForwardModel
     tables: InverseTables = field(repr=False)
+    nodes: NodeStore | None = field(default=None, repr=False, compare=False)
 
     @computed_once
     def calibration(self) -> Calibration | None:
@@ -61,14 +63,18 @@ def compute_condition(profile: Profile, cache_dir: Path) -> Condition:
     if path.exists():
         try:
             with np.load(path) as kept:
-                return Condition(profile, model, InverseTables(kept["inks"], kept["gray_component"]))
+                tables = InverseTables(kept["inks"], kept["gray_component"])
+                return Condition(profile, model, tables, NodeStore(cache_dir))
         except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
             # A damaged cache is no loss: what follows makes it again.
             path.unlink(missing_ok=True)
+    # What solves takes half a second to load, and is needed but once for a profile.
+    from plinto_core.separation.inverse import precompute
+
     tables = precompute(model)
     cache_dir.mkdir(parents=True, exist_ok=True)
     write_whole(path, lambda part: _save(part, tables))
-    return Condition(profile, model, tables)
+    return Condition(profile, model, tables, NodeStore(cache_dir))
 
 
 def tables_path(cache_dir: Path, profile_digest: str) -> Path:

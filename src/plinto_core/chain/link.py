@@ -206,5 +206,9 @@ def bake(
 ) -> Link:  # fmt: skip
     """Evaluate `inks_of` on the whole grid."""
     nodes = bake_nodes(inks_of, spread.grid(points, channels), caps, total)
-    content = hashlib.sha256(digest.encode() + nodes.tobytes()).hexdigest()
-    return Link(inks, points, nodes, caps, total, content, channels, spread)
+    return Link(inks, points, nodes, caps, total, digest_of(nodes, digest), channels, spread)
+
+
+def digest_of(nodes: NDArray[np.uint16], line: str) -> str:
+    """SHA-256, hexadecimal, of a link's nodes and of the digest of the line that they were baked from."""
+    return hashlib.sha256(line.encode() + nodes.tobytes()).hexdigest()

@@ -1,24 +1,21 @@
 """The stations of a line: each takes values and gives values, float64."""
 
 from dataclasses import dataclass
-from functools import cache, lru_cache
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
-from plinto_core.colorimetry.straight import lab_to_straight
 from plinto_core.computed_once import computed_once
-from plinto_core.gamut.boundary import Boundary, boundary_of_surface
-from plinto_core.gamut.mapping import GamutMapping
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import Profile, parse
+from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import convert_to_inks
-from plinto_core.press.model import ForwardModel, has_way_back, model_from_profile
-from plinto_core.recipe.black import BLACK_KINDS
-from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import Inverse, precompute
+from plinto_core.press.model import ForwardModel, has_way_back
+
+if TYPE_CHECKING:
+    from plinto_core.gamut.mapping import GamutMapping
+    from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
 
@@ -62,32 +59,6 @@ class Source:
             darkest = np.ones((1, channels))
         return np.asarray(self.apply(darkest)[0])
 
-    @computed_once
-    def surface_lab(self) -> Array:
-        """Lab (n, 3) of the gamut's surface."""
-        if self.profile.header.channels != 3:
-            return cmm.to_lab(self.profile, _ink_surface(self.profile.raw), self._intent)
-        axis = np.linspace(0, 1, 17)
-        u, v = (grid.ravel() for grid in np.meshgrid(axis, axis))
-        faces = []
-        for fixed in range(3):
-            for level in (0.0, 1.0):
-                face = np.insert(np.column_stack([u, v]), fixed, level, axis=1)
-                faces.append(face)
-        # The circle of pure hues once more and closely, since gamuts come to a point there.
-        corners = np.array([[1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 1, 1], [0, 0, 1], [1, 0, 1], [1, 0, 0]], float)
-        along = np.linspace(0, 6, 6 * 48 + 1)
-        circle = np.column_stack([np.interp(along, np.arange(7), corners[:, k]) for k in range(3)])
-        return self.apply(np.concatenate([*faces, circle]))
-
-
-@cache
-def _ink_surface(raw: bytes) -> Array:
-    """Inks (n, inks) of the furthest colors of an output profile."""
-    model = model_from_profile(parse(raw))
-    inverse = Inverse(model, precompute(model), BLACK_KINDS["gcr"], InkLimits(100.0 * len(model.inks)))
-    return inverse.surface_inks
-
 
 @dataclass(frozen=True)
 class Want:
@@ -115,7 +86,7 @@ class Want:
 class Aim:
     """Wanted Lab to the Lab that the inks shall make: compressed for perceptual and saturation, else as it is."""
 
-    mapping: GamutMapping | None
+    mapping: "GamutMapping | None"
     name: str = "aim"
 
     def apply(self, values: ArrayLike) -> Array:
@@ -127,7 +98,7 @@ class Aim:
 class RebuiltInk:
     """Aimed Lab to inks by Plinto's own inverse."""
 
-    inverse: Inverse
+    inverse: "Inverse"
     name: str = "ink"
 
     def apply(self, values: ArrayLike) -> Array:
@@ -160,16 +131,3 @@ class Print:
     def apply(self, values: ArrayLike) -> Array:
         """Inks (..., inks) 0…1 to Lab (..., 3)."""
         return self.model.lab(values)
-
-
-@lru_cache(64)
-def _boundary(source: bytes, absolute: bool, white_xyz: bytes, blacks: tuple[float, float] | None) -> Boundary:
-    """Triangulating a surface takes most of the time of a mapping, and many recipes share one."""
-    surface = Source(parse(source), absolute).surface_lab
-    model = ForwardModel((), 0, np.empty((0, 3), np.float32), np.frombuffer(white_xyz))
-    return boundary_of_surface(lab_to_straight(Want(model, absolute, blacks).apply(surface)))
-
-
-def source_boundary(source: Source, want: Want) -> Boundary:
-    """The source's gamut as it is wanted on the substrate, in straight coordinates."""
-    return _boundary(source.profile.raw, want.absolute, want.model.white_xyz.tobytes(), want.blacks)

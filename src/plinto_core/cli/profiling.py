@@ -37,7 +37,8 @@ from plinto_core.profiling.build_profile import (
 from plinto_core.profiling.characterize import Characterization
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy, usual_black
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import InverseTables, precompute
+from plinto_core.separation.inverse import precompute
+from plinto_core.separation.tables import InverseTables
 
 _BLACK_OPTIONS = ("black_amount", "black_start", "black_max")
 
@@ -327,6 +328,7 @@ def compare_profiles(one: Path, other: Path, as_json: bool) -> None:
 @AS_JSON
 def gamut(files: tuple[Path, ...], as_json: bool) -> None:
     """Volumes of output profiles and RGB spaces, how much of each the first covers, and shares of images outside it."""
+    from plinto_core.chain.source_gamut import surface_lab
     from plinto_core.chain.stations import Source
     from plinto_core.gamut.boundary import boundary_of_surface
     from plinto_core.gamut.volume import coverage, share_outside, volume
@@ -341,7 +343,7 @@ def gamut(files: tuple[Path, ...], as_json: bool) -> None:
         if path.read_bytes()[36:40] == b"acsp":
             found = read_profile(path)
             rgb = found.header.space == "RGB "
-            edge = boundary_of_surface(Source(found).surface_lab) if rgb else gamut_of(model_from_profile(found))
+            edge = boundary_of_surface(surface_lab(Source(found))) if rgb else gamut_of(model_from_profile(found))
             first = first or edge
             covered = coverage(edge, first) * 100
             rows[path.name] = {"volume": round(volume(edge)), "covered by the first %": round(covered, 1)}

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from plinto_core.cli.measuring import AS_JSON, measured
-from plinto_core.cli.settings import FILE, OUT, read_json, read_profile, rounded, show, write_bytes, write_text
+from plinto_core.cli.settings import FILE, OUT, TABLE, read_json, read_profile, rounded, show, write_bytes, write_text
 from plinto_core.errors import PipelineError, RecipeError
 from plinto_core.files import write_whole
 
@@ -31,13 +31,6 @@ INK = click.option(
     type=FILE,
     help="Recipe (JSON) whose Ink station sets the inks of steps with +own. Default: as rebuilt.",
 )
-
-
-def TABLE(command: Any) -> Any:
-    """How the table of a written route is to be: ICC version and bits."""
-    icc = click.option("--icc", type=click.Choice(["2", "4"]), default="4", help="ICC version. Default: 4.")
-    bits = click.option("--bits", type=click.Choice(["8", "16"]), default="16", help="Bits of a table's value.")
-    return icc(bits(command))
 
 
 def table_form(icc: str, bits: str, points: int) -> "TableForm":

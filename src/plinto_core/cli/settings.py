@@ -68,6 +68,13 @@ def line_options(command: F, *, needs_profile: bool = True) -> F:
     return command
 
 
+def TABLE(command: Any) -> Any:
+    """How the table of a written route is to be: ICC version and bits."""
+    icc = click.option("--icc", type=click.Choice(["2", "4"]), default="4", help="ICC version. Default: 4.")
+    bits = click.option("--bits", type=click.Choice(["8", "16"]), default="16", help="Bits of a table's value.")
+    return icc(bits(command))
+
+
 _REBUILDING = (
     "total_ink", "ink_limit", "black", "black_amount", "black_start", "black_max", "black_shape", "without", "keep",
     "keep_as",

@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pikepdf
 import tifffile
 from numpy.typing import NDArray
 from PIL import Image
@@ -39,6 +38,8 @@ def film_digests(path: Path) -> list[bytes]:
     with path.open("rb") as file:
         kind = file.read(4)
     if kind == b"%PDF":
+        import pikepdf
+
         with pikepdf.open(path) as pdf:
             return [
                 _digest(_inflated(bytes(image.read_raw_bytes())))
@@ -78,6 +79,9 @@ def _digest(pieces: Iterator[bytes]) -> bytes:
 
 def _pdf_bands(path: Path, inks: int, which: slice) -> Iterator[Codes]:
     """Pictures of inks on the pages, in the order in which they were placed."""
+    # For PDF alone: other formats do without what takes a tenth of a second to load.
+    import pikepdf
+
     with pikepdf.open(path) as pdf:
         for page in pdf.pages:
             named = sorted(page.get_images().items(), key=lambda each: int("".join(filter(str.isdigit, each[0]))))

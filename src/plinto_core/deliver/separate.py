@@ -50,7 +50,9 @@ def separate(
     check_delivery(chain)
     format_ = format_of(chain.recipe.deliver.format)
     made = Making(artwork, chain, Work(artwork, progress, cancelled, format_.SHARE))
-    return whole_and_measured(made, out, lambda part: format_.write(part, made))
+    outcome = whole_and_measured(made, out, lambda part: format_.write(part, made))
+    chain.keep_nodes()
+    return outcome
 
 
 def whole_and_measured(made: Making, out: Path, write: Callable[[Path], None]) -> Outcome:

@@ -39,6 +39,7 @@ class Style:
 
 PERCEPTUAL = Style(knee=0.65, lean=1.0, boost=1.0, reach=1.05)
 SATURATION = Style(knee=0.9, lean=1.45, boost=1.2, reach=2.0)
+STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
 
 
 def leaning(source: Boundary, clipped: Array) -> Array:

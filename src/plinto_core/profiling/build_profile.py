@@ -8,7 +8,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.chain.stations import Source, Want, source_boundary
+from plinto_core.chain.source_gamut import source_boundary
+from plinto_core.chain.stations import Source, Want
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, Style
@@ -22,8 +23,9 @@ from plinto_core.press.calibration import CALIBRATION_TAG, Calibration, calibrat
 from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import Inverse, InverseTables, precompute
+from plinto_core.separation.inverse import Inverse, precompute
 from plinto_core.separation.settle import settle
+from plinto_core.separation.tables import InverseTables
 
 Array = NDArray[np.float64]
 

@@ -17,7 +17,8 @@ from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.model import ForwardModel, model_from_profile, must_have_way_back
 from plinto_core.recipe.black import BLACK_KINDS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import Inverse, InverseTables, precompute
+from plinto_core.separation.inverse import Inverse, precompute
+from plinto_core.separation.tables import InverseTables
 
 Array = NDArray[np.float64]
 

@@ -8,7 +8,8 @@ from plinto_core.gamut.volume import volume
 from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import Inverse, InverseTables
+from plinto_core.separation.inverse import Inverse
+from plinto_core.separation.tables import InverseTables
 
 _STEPS = 33
 #: Totals around the one chosen, at which darkness is shown.

@@ -1,7 +1,5 @@
 """Lab to inks for one forward model: what is precomputed once, and what a change of black or limit looks up."""
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates, maximum_filter
@@ -9,13 +7,13 @@ from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinat
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
-from plinto_core.errors import RecipeError
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, ridge_of
 from plinto_core.gamut.mapping import GamutMapping, Style, leaning
 from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.black import black_wanted
+from plinto_core.separation.bounds import caps_and_total
 from plinto_core.separation.darkest import near_darkest
 from plinto_core.separation.gray_axis import (
     GRAYS,
@@ -29,6 +27,7 @@ from plinto_core.separation.gray_axis import (
 )
 from plinto_core.separation.preferences import AXIS_WEIGHT, EXTRA_WEIGHT, OTHER_WEIGHT, extras, preferences
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
+from plinto_core.separation.tables import InverseTables
 
 Array = NDArray[np.float64]
 
@@ -58,23 +57,6 @@ _NO_EXTRAS, _AXIS_L, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 12.0, 65
 _SOFTENED = 3
 #: How firmly near-neutrals have the black that the axis of grays has, and from where they begin to, and do fully.
 _AXIS_BLACK_WEIGHT, _NEAR_ENOUGH, _NEAR_FULLY = 1.0, 1e-3, 0.3
-
-
-def ink_caps(limits: InkLimits, inks: tuple[str, ...]) -> Array:
-    """Largest value (inks,) 0…1 of each ink. RecipeError for a letter the condition does not have."""
-    given = dict(limits.per_ink_percent)
-    strangers = sorted(given.keys() - set(inks))
-    if strangers:
-        raise RecipeError(f"There is no ink {', '.join(strangers)} here; this condition has {', '.join(inks)}.")
-    return np.array([given.get(ink, 100.0) / 100 for ink in inks])
-
-
-@dataclass(frozen=True)
-class InverseTables:
-    """Over a Lab grid: `inks` (levels, L, a, b, inks) for four black levels, and `gray_component` (L, a, b)."""
-
-    inks: NDArray[np.float32]
-    gray_component: NDArray[np.float32]
 
 
 def precompute(model: ForwardModel) -> InverseTables:
@@ -122,12 +104,7 @@ class Inverse:
 
     def __init__(self, model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> None:
         self.model, self.tables, self.black, self.limits = model, tables, black, limits
-        self.caps = ink_caps(limits, model.inks)
-        if model.black_index is not None:
-            # "Black at most" is a cap on the ink, not only on the wish for it.
-            ceiling = black.maximum_percent / 100
-            self.caps[model.black_index] = min(self.caps[model.black_index], ceiling)
-        self.total = min(limits.total_percent / 100, float(len(model.inks)))
+        self.caps, self.total = caps_and_total(limits, black, model.inks)
 
     def inks(self, lab: ArrayLike, rounds: int = 10) -> Array:
         """Media-relative Lab (..., 3) to inks (..., inks) 0…1 within the limits.

@@ -27,7 +27,8 @@ from plinto_core.profiling.variant import Variant, variant
 from plinto_core.recipe import recipe_from_json
 from plinto_core.recipe.black import usual_black
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import ink_caps, precompute
+from plinto_core.separation.bounds import ink_caps
+from plinto_core.separation.inverse import precompute
 from plinto_server.conditions import service
 from plinto_server.conditions.models import Condition
 from plinto_server.files import store

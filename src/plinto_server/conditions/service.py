@@ -10,6 +10,7 @@ from django.utils.text import slugify
 
 from plinto_core.analysis.cloud import screen_codes
 from plinto_core.chain.library import Condition as CoreCondition
+from plinto_core.chain.source_gamut import surface_lab
 from plinto_core.chain.stations import Source
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.gamut.volume import coverage, hull, volume
@@ -200,7 +201,7 @@ def gamuts(keys: list[str]) -> list[Gamut]:
 def _boundary(key: str) -> tuple[str, Boundary]:
     if key in RGB_SPACES:
         return key, shelves.lasting.get(
-            ("rgb", key), lambda: boundary_of_surface(Source(rgb_profile(key)).surface_lab)
+            ("rgb", key), lambda: boundary_of_surface(surface_lab(Source(rgb_profile(key))))
         )
     condition = condition_by_slug(key)
     core = shelves.condition(condition.profile_sha256)

@@ -7,9 +7,10 @@ from django.dispatch import receiver
 
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.library import compute_condition, tables_path
+from plinto_core.chain.node_store import forget_nodes
 from plinto_core.icc.profile import Profile, parse
 from plinto_core.press.model import ForwardModel
-from plinto_core.separation.inverse import InverseTables
+from plinto_core.separation.tables import InverseTables
 from plinto_server.files import store
 from plinto_server.files.collector import released
 from plinto_server.warm.cache import ByteCache
@@ -43,5 +44,6 @@ def condition_of(found: Profile) -> CoreCondition:
 def forget(sha256: str, **_: object) -> None:
     """A file is gone: nothing that was kept of it stays."""
     tables_path(Path(settings.CACHE_DIR), sha256).unlink(missing_ok=True)
+    forget_nodes(Path(settings.CACHE_DIR), sha256)
     for shelf in (lasting, pictures, lines, looks):
         shelf.forget(sha256)
