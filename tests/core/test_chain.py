@@ -19,10 +19,11 @@ from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import gray_profile, rgb_profile
-from plinto_core.icc.transform import library
+from plinto_core.icc.transform import library as littlecms
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
 from plinto_core.recipe.limits import InkLimits
+from plinto_demo.makes import MAKES, make_profile
 from tests.conftest import SLUGS, shop_condition
 
 RANDOM = np.random.default_rng(6)
@@ -252,7 +253,7 @@ def test_an_absolute_link_is_true_under_littlecms_default_flags(condition, slug)
 
 def _through_link(raw, colors, intent):
     """CMYK 0…1 (n, 4) of 8-bit RGB through a device link, as LittleCMS does it where nobody sets a flag."""
-    lcms = library()
+    lcms = littlecms()
     lcms.cmsCreateTransform.restype = ctypes.c_void_p
     lcms.cmsCreateTransform.argtypes = (*(ctypes.c_void_p, ctypes.c_uint32) * 2, ctypes.c_uint32, ctypes.c_uint32)
     link = lcms.cmsOpenProfileFromMem(raw, len(raw))
@@ -265,13 +266,14 @@ def _through_link(raw, colors, intent):
     return out / 65535.0
 
 
-def test_a_profiled_picture_is_looked_up_by_color_to_the_same_codes(condition):
-    """Each color goes through LittleCMS once; two threads at a time, more inks than four, and a small picture."""
+def test_a_profiled_picture_is_looked_up_by_color_to_the_same_codes(library):
+    """Where its steps are not known, each color goes through LittleCMS once; two threads at a time, a small picture."""
     random = np.random.default_rng(4)
     pixels = random.integers(0, 256, (420, 400, 3), np.uint8)
-    for slug, depth in (("halden-silk-150", 8), ("halden-silk-150", 16), ("sateen-reactive", 8)):
+    known = library.condition(next(make_profile(make) for make in MAKES if make.pcs == "XYZ "))
+    for depth in (8, 16):
         recipe = Recipe(aim=AimStation("perceptual", True), ink=InkStation("as-profiled"))
-        link = compile_recipe(recipe, condition(slug), rgb_profile("opRGB")).link
+        link = compile_recipe(recipe, known, rgb_profile("opRGB")).link
         assert isinstance(link, ProfiledLink)
         wanted = link.inks_of(pixels[:100], depth)
         assert not link._met, "a small picture needs no table"

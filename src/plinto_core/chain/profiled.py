@@ -1,8 +1,9 @@
 """Pictures through both profiles' own tables: LittleCMS pixel by pixel, so that the result is the reference's.
 
-A grid would be faster and wrong: LittleCMS's own shortcut for pictures is off by up to 30 codes of 255 at the
-corners of a profile's tables. Evaluated without shortcuts it is exact, about 2 megapixels a second and core. A picture of
-8 bit has fewer colors than pixels, so each color goes through once and is looked up from then on.
+A grid would be faster and wrong: LittleCMS's own shortcut for pictures is off by up to 30 codes of 255 at the corners
+of a profile's tables. Where its steps are known they are taken in one loop (`icc/table_steps.py`); other makes of
+profiles go through LittleCMS itself, about 2 megapixels a second and core. A picture of 8 bit has fewer colors than
+pixels, so each color goes through it once and is looked up from then on.
 """
 
 import os
@@ -17,14 +18,16 @@ from plinto_core.chain.link import Codes
 from plinto_core.chain.met_colors import MetColors
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Profile
+from plinto_core.icc.table_steps import steps_of
 from plinto_core.inks.drive import convert_codes_to_inks, convert_to_inks
 
 Array = NDArray[np.float64]
 
-_PIECE_PIXELS = 1 << 16
+_LEAST_PIXELS, _MOST_PIXELS = 1 << 12, 1 << 16
 #: Channels, and pixels from which on it pays to remember colors.
 _RGB, _MANY = 3, 1 << 17
-_POOL = ThreadPoolExecutor(max(2, os.cpu_count() or 2), thread_name_prefix="littlecms")
+_CORES = max(2, os.cpu_count() or 2)
+_POOL = ThreadPoolExecutor(_CORES, thread_name_prefix="littlecms")
 
 
 @dataclass(frozen=True)
@@ -47,11 +50,17 @@ class ProfiledLink:
         """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
         kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
         flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
-        if flat.dtype == np.uint8 and flat.shape[1] == _RGB and (len(flat) >= _MANY or depth in self._met):
+        many = len(flat) >= _MANY or depth in self._met
+        if many and flat.dtype == np.uint8 and flat.shape[1] == _RGB and not self._in_steps:
             if depth not in self._met:
                 self._met.setdefault(depth, MetColors(lambda new: self._exact(new, kind), len(self.inks), kind))
             return self._met[depth].inks_of(flat).reshape(*pixels.shape[:-1], len(self.inks))
         return self._exact(flat, kind).reshape(*pixels.shape[:-1], len(self.inks))
+
+    @computed_once
+    def _in_steps(self) -> bool:
+        """Whether all of this is as fast as looking up would be."""
+        return steps_of(self.source.raw, self.target.raw, self.intent, self.bpc) is not None
 
     @computed_once
     def _met(self) -> dict[int, MetColors]:
@@ -59,7 +68,9 @@ class ProfiledLink:
         return {}
 
     def _exact(self, flat: Codes, kind: "np.dtype[Any]") -> Codes:
-        pieces = [flat[at : at + _PIECE_PIXELS] for at in range(0, len(flat), _PIECE_PIXELS)]
+        # A share for each core, but none so small that sharing costs more than it saves.
+        size = min(max(-(-len(flat) // _CORES), _LEAST_PIXELS), _MOST_PIXELS)
+        pieces = [flat[at : at + size] for at in range(0, len(flat), size)]
         done = _POOL.map(
             lambda piece: convert_codes_to_inks(self.source, self.target, piece, kind, self.intent, self.bpc), pieces
         )

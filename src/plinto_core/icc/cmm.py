@@ -12,10 +12,13 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.icc.profile import CHANNELS, INTENTS, Profile
+from plinto_core.icc.table_steps import steps_of
 from plinto_core.icc.transform import transform
 from plinto_core.icc.values import Array
 
 _DOUBLES = ("float64", "float64")
+#: Colors from which on it pays to make steps of two profiles.
+MANY = 1 << 12
 _IN_PERCENT = {"CMYK", "CMY ", *(f"{count:X}CLR" for count in range(5, 16))}
 
 
@@ -71,13 +74,22 @@ def convert(
 def convert_codes(
     source: Profile, target: Profile, codes: NDArray[Any], kind: np.dtype[Any], intent: str, bpc: bool
 ) -> NDArray[Any]:
-    """Picture codes (n, channels) of 8 or 16 bit to codes (n, channels) of `kind`, without shortcuts."""
+    """Picture codes (n, channels) of 8 or 16 bit to codes (n, channels) of `kind`, without shortcuts.
+
+    Many are taken through LittleCMS' steps in one loop, where those are known (see `table_steps`); the codes are the same.
+    """
     spaces = source.header.space, target.header.space
     made = transform(
         (source.raw, target.raw), (spaces[0], codes.shape[-1]), (spaces[1], target.header.channels),
         (codes.dtype.name, kind.name), INTENTS.index(intent), bpc,
     )  # fmt: skip
-    return made.apply(codes)
+    steps = steps_of(source.raw, target.raw, intent, bpc) if len(codes) >= MANY else None
+    if steps is None:
+        return made.apply(codes)
+    found, doubtful = steps.inks(codes, kind)
+    if len(doubtful):
+        found[doubtful] = made.apply(codes[doubtful])
+    return found
 
 
 def through_link(link: Profile, target: Profile, values: ArrayLike, intent: str = "relative") -> Array:

@@ -7,6 +7,8 @@ transform anew.
 import ctypes
 import ctypes.util
 import weakref
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
@@ -44,6 +46,12 @@ def library() -> ctypes.CDLL:
     ]  # fmt: skip
     lcms.cmsDoTransform.argtypes = [ctypes.c_void_p] * 3 + [ctypes.c_uint32]
     lcms.cmsDoTransform.restype = None
+    lcms.cmsReadTag.argtypes, lcms.cmsReadTag.restype = [ctypes.c_void_p, ctypes.c_uint32], ctypes.c_void_p
+    lcms.cmsEvalToneCurveFloat.argtypes = [ctypes.c_void_p, ctypes.c_float]
+    lcms.cmsEvalToneCurveFloat.restype = ctypes.c_float
+    for name in ("cmsDetectBlackPoint", "cmsDetectDestinationBlackPoint"):
+        getattr(lcms, name).argtypes = [ctypes.c_void_p, ctypes.c_void_p, ctypes.c_uint32, ctypes.c_uint32]
+        getattr(lcms, name).restype = ctypes.c_int
     for name in ("cmsDeleteTransform", "cmsCloseProfile"):
         getattr(lcms, name).argtypes = [ctypes.c_void_p]
     return lcms
@@ -99,3 +107,38 @@ def transform(
 ) -> Transform:  # fmt: skip
     """The transform through these profiles' bytes, kept from the last time where it is still there."""
     return Transform(profiles, source, target, kinds, intent, bpc)
+
+
+def black_points(source: bytes, target: bytes, intent: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """XYZ (3,) of the blacks that compensation between two profiles brings together. Raises `IccError`."""
+    lcms = library()
+    found = []
+    for raw, detect in ((source, lcms.cmsDetectBlackPoint), (target, lcms.cmsDetectDestinationBlackPoint)):
+        with _opened(raw) as profile:
+            black = np.zeros(3)
+            detect(black.ctypes.data, profile, intent, 0)
+            found.append(black)
+    return found[0], found[1]
+
+
+def curve_values(raw: bytes, tag: str, codes: int) -> NDArray[np.float32]:
+    """What a curve of a profile makes of 0…1 in so many even steps, (codes,). Raises `IccError`."""
+    lcms = library()
+    with _opened(raw) as profile:
+        curve = lcms.cmsReadTag(profile, int.from_bytes(tag.encode(), "big"))
+        if not curve:
+            raise IccError(f"LittleCMS cannot read the curve '{tag}'")
+        steps = (np.arange(codes) * (65535 // (codes - 1))).astype(np.float32) / np.float32(65535)
+        return np.array([lcms.cmsEvalToneCurveFloat(curve, step) for step in steps.tolist()], np.float32)
+
+
+@contextmanager
+def _opened(raw: bytes) -> Iterator[int]:
+    lcms = library()
+    opened = lcms.cmsOpenProfileFromMem(raw, len(raw))
+    if not opened:
+        raise IccError("LittleCMS cannot open the profile")
+    try:
+        yield opened
+    finally:
+        lcms.cmsCloseProfile(opened)

@@ -15,7 +15,7 @@ from plinto_core.raster._open_raster import SIGNATURE, open_raster_bands, open_r
 from plinto_core.raster._single import single_bands, single_layout
 from plinto_core.raster._tiff import tiff_bands, tiff_layout
 from plinto_core.raster.flatten import swaps_sides, to_codes, upright
-from plinto_core.raster.layout import BAND_ROWS, DECODE_ERRORS, MAX_SIDE, Codes, Layout, band_rows
+from plinto_core.raster.layout import BAND_ROWS, DECODE_ERRORS, MAX_SIDE, Codes, Layout, band_rows, in_strips
 
 __all__ = ["BAND_ROWS", "Artwork", "Codes", "Flattening", "open_artwork"]
 
@@ -119,7 +119,8 @@ class Artwork:
             for top in range(0, self.height, rows):
                 yield to_codes(whole[top : top + rows], self.layout, self.flattening.ground)
             return
-        for band in self._stored_bands():
+        # Most files come in strips of a few rows, with which the kernels would be started more often than they work.
+        for band in in_strips(self._stored_bands(), band_rows(self.width)):
             yield to_codes(band, self.layout, self.flattening.ground)
 
     def rows(self, first: int, last: int) -> Iterator[Codes]:
