@@ -300,9 +300,10 @@ CHANGES: dict[str, Callable[[int], Recipe]] = {
 
 
 def whole_files(folder: Path, sizes: tuple[int, ...]) -> None:
-    """The whole command, TIFF to TIFF, against libvips, and its peak memory."""
+    """The whole command, TIFF to TIFF, against libvips, and its peak memory; the second time that a line is used."""
     say(
-        "| whole command, TIFF to TIFF (8 bit, LZW) | Plinto s | peak MB | libvips s | ratio |\n|---|---|---|---|---|"
+        "| whole command, TIFF to TIFF (8 bit, LZW), second time | Plinto s | peak MB | libvips s | ratio (aim 1.5) |\n"
+        "|---|---|---|---|---|"
     )
     tile = (night_moth() >> 8).astype(np.uint8)
     for millions in sizes:
@@ -326,15 +327,17 @@ def whole_files(folder: Path, sizes: tuple[int, ...]) -> None:
             "--profile",
             str(folder / "out.icc"),
         ]
-        command += ["--source", "opRGB", "--total-ink", "230", "--out", str(folder / "o.tif")]
-        ours, peak = _run(command, env)
         vips = [
             sys.executable,
             "-c",
             _VIPS.format(path=path, icc=folder / "out.icc", src=folder / "in.icc", out=folder / "v.tif"),
         ]
-        theirs, _ = _run(vips, env) if millions <= 100 else (float("nan"), 0.0)
-        say(f"| {millions} MP | {ours:.1f} | {peak:.0f} | {theirs:.1f} | {theirs / ours:.2f} |")
+        theirs = min(_run(vips, env)[0] for _ in range(2)) if millions <= 100 else float("nan")
+        for method, settings in (("rebuilt", ["--total-ink", "230"]), ("as profiled", [])):
+            words = [*command, "--source", "opRGB", *settings, "--out", str(folder / "o.tif")]
+            runs = [_run(words, env) for _ in range(3 if millions <= 100 else 1)]
+            ours, peak = min(runs[1:] or runs)
+            say(f"| {millions} MP, {method} | {ours:.1f} | {peak:.0f} | {theirs:.1f} | {theirs / ours:.2f} |")
         path.unlink()
     say()
 
@@ -367,7 +370,7 @@ def _run(command: list[str], env: dict[str, str]) -> tuple[float, float]:
 
 def main() -> None:
     """Everything, in a few minutes."""
-    sizes = tuple(int(word) for word in sys.argv[1:]) or (4, 100, 400)
+    sizes = tuple(int(word) for word in sys.argv[1:]) or (4, 40, 100, 400)
     say("# Measures\n")
     say(
         f"{datetime.now(UTC):%Y-%m-%d %H:%M} UTC, {platform.machine()}, {os.cpu_count()} cores, "

@@ -266,12 +266,18 @@ def _through_link(raw, colors, intent):
     return out / 65535.0
 
 
-def test_a_profiled_picture_is_looked_up_by_color_to_the_same_codes(library):
-    """Where its steps are not known, each color goes through LittleCMS once; two threads at a time, a small picture."""
+def test_a_profiled_picture_is_looked_up_by_color_to_the_same_codes(library, condition):
+    """Each color is converted once; two threads at a time, more inks than four, a make whose steps are not known, and a
+    small picture."""
     random = np.random.default_rng(4)
     pixels = random.integers(0, 256, (420, 400, 3), np.uint8)
-    known = library.condition(next(make_profile(make) for make in MAKES if make.pcs == "XYZ "))
-    for depth in (8, 16):
+    other = library.condition(next(make_profile(make) for make in MAKES if make.pcs == "XYZ "))
+    for known, depth in (
+        (condition("halden-silk-150"), 8),
+        (condition("sateen-reactive"), 8),
+        (other, 8),
+        (other, 16),
+    ):
         recipe = Recipe(aim=AimStation("perceptual", True), ink=InkStation("as-profiled"))
         link = compile_recipe(recipe, known, rgb_profile("opRGB")).link
         assert isinstance(link, ProfiledLink)

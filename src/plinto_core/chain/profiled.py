@@ -3,7 +3,7 @@
 A grid would be faster and wrong: LittleCMS's own shortcut for pictures is off by up to 30 codes of 255 at the corners
 of a profile's tables. Where its steps are known they are taken in one loop (`icc/table_steps.py`); other makes of
 profiles go through LittleCMS itself, about 2 megapixels a second and core. A picture of 8 bit has fewer colors than
-pixels, so each color goes through it once and is looked up from then on.
+pixels, so each color is converted once and looked up from then on.
 """
 
 import os
@@ -18,7 +18,6 @@ from plinto_core.chain.link import Codes
 from plinto_core.chain.met_colors import MetColors
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Profile
-from plinto_core.icc.table_steps import steps_of
 from plinto_core.inks.drive import convert_codes_to_inks, convert_to_inks
 
 Array = NDArray[np.float64]
@@ -51,16 +50,11 @@ class ProfiledLink:
         kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
         flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
         many = len(flat) >= _MANY or depth in self._met
-        if many and flat.dtype == np.uint8 and flat.shape[1] == _RGB and not self._in_steps:
+        if many and flat.dtype == np.uint8 and flat.shape[1] == _RGB:
             if depth not in self._met:
                 self._met.setdefault(depth, MetColors(lambda new: self._exact(new, kind), len(self.inks), kind))
             return self._met[depth].inks_of(flat).reshape(*pixels.shape[:-1], len(self.inks))
         return self._exact(flat, kind).reshape(*pixels.shape[:-1], len(self.inks))
-
-    @computed_once
-    def _in_steps(self) -> bool:
-        """Whether all of this is as fast as looking up would be."""
-        return steps_of(self.source.raw, self.target.raw, self.intent, self.bpc) is not None
 
     @computed_once
     def _met(self) -> dict[int, MetColors]:
