@@ -155,6 +155,7 @@ def proof(src: Path, out: Path, substrate: bool, black_depth: bool, display: Pat
     screen = read_rgb_profile(display, "--display") if display else rgb_profile("sRGB")
     # The whole link is baked once: the proof then goes through what a file goes through.
     _ = chain.link
+    chain.keep_nodes()
     scene, view = Scene(chain, screen), View(substrate=substrate, black_depth=black_depth)
     rows, top = [], 0
     for band in artwork.bands():
@@ -246,5 +247,6 @@ def link(out: Path, through: str | None, points: int | None, icc: str, bits: str
         )
     source, target = chain.source.profile, chain.condition.profile
     made = chain.baked.to_profile(f"{source.name} to {target.name}", source, target)
+    chain.keep_nodes()
     write_whole(out, lambda part: write_bytes(part, made.raw))
     click.echo(f"{out}: {made.name}, {chain.baked.points} points a side")

@@ -77,6 +77,7 @@ def write_piece(
             packed.writestr(zipfile.ZipInfo(_HEAD), json.dumps(asdict(head)))
 
     write_whole(out, write)
+    chain.keep_nodes()
 
 
 def joined(
