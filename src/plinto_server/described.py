@@ -1,9 +1,12 @@
-"""What the API's description says beside its answers: the errors that any operation may end with, and files."""
+"""What the API's description says beside its answers: the errors that any operation may end with, files, and recipes."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from ninja import NinjaAPI, Schema
 from ninja.openapi.schema import OpenAPISchema
+from pydantic import BeforeValidator
+
+from plinto_core.recipe import Recipe, recipe_from_json
 
 #: Errors by status, in words; all of them come from `plinto_server.api`'s handlers, or from signing in.
 _ERRORS = {
@@ -22,6 +25,14 @@ class Refusal(Schema):
     """Why something was refused, for people; where fields of the request are at fault, one entry for each."""
 
     detail: str | list[dict[str, Any]]
+
+
+def _given_recipe(given: object) -> Recipe:
+    return given if isinstance(given, Recipe) else recipe_from_json(given)
+
+
+#: A recipe as it is sent: read as one from a file is, so that a setting that nothing is called is refused.
+GivenRecipe = Annotated[Recipe, BeforeValidator(_given_recipe)]
 
 
 class DescribedAPI(NinjaAPI):

@@ -167,6 +167,10 @@ def test_pins_stay(client, artwork, place):
         ({"ink": {"limits": {"total_percent": 9000}}}, "50 to 800"),
         ({"aim": {"intent": "vivid"}}, "perceptual"),
         ({"source": {"profile": "nothing"}}, "choose a source"),
+        # Passed over, this let black go to 100 %.
+        ({"ink": {"limits": {"total_percent": 220, "per_ink": [["K", 80]]}}}, "nothing is called 'per_ink'"),
+        ({"inks": {}}, "nothing is called 'inks'"),
+        ("a word", "JSON object"),
     ],
 )
 def test_recipes_that_make_no_sense_are_refused(client, place, change, words):

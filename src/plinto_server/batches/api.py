@@ -8,7 +8,6 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, Query, Router, Schema, Status
 
 from plinto_core.analysis.cost import Cost
-from plinto_core.recipe import Recipe
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.service import artwork_by_id
@@ -18,7 +17,7 @@ from plinto_server.batches.plan import Wish, planned, recipe_for
 from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import condition_by_slug
-from plinto_server.described import file_of
+from plinto_server.described import GivenRecipe, file_of
 from plinto_server.errors import MissingError
 from plinto_server.policies.models import Document, Output
 from plinto_server.policies.outputs import by_id as output_by_id
@@ -41,7 +40,7 @@ class BatchIn(Schema):
     documents: list[int] = Field(default_factory=list, max_length=_MOST)
     outputs: list[int] = Field(default_factory=list, max_length=200)
     name_rule: str = Field("", max_length=200)
-    recipe: Recipe | None = None
+    recipe: GivenRecipe | None = None
     priority: int = 0
 
     def wish(self) -> Wish:
@@ -95,7 +94,7 @@ class PlannedInkIn(Schema):
 
     artwork: int
     condition: str = Field(max_length=80)
-    recipe: Recipe | None = None
+    recipe: GivenRecipe | None = None
 
 
 class PlannedInkOut(Schema):
@@ -216,7 +215,7 @@ class WatchedIn(Schema):
     name: str = Field(max_length=60)
     condition: str = Field("", max_length=80)
     output_id: int | None = None
-    recipe: Recipe | None = None
+    recipe: GivenRecipe | None = None
     name_rule: str = Field("", max_length=200)
     by_subfolder: bool = False
     active: bool = True

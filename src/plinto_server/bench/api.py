@@ -28,7 +28,7 @@ from plinto_server.bench import engine, recipes, reports
 from plinto_server.bench.models import Pin
 from plinto_server.bench.readout import Readout, readouts
 from plinto_server.conditions.service import condition_by_slug
-from plinto_server.described import file_of
+from plinto_server.described import GivenRecipe, file_of
 from plinto_server.errors import MissingError
 from plinto_server.records.api import ChangeOut
 from plinto_server.removals import bin as removals
@@ -68,7 +68,7 @@ class PastOut(Schema):
 class SaveRecipe(Schema):
     """A changed recipe, and the version that was changed."""
 
-    recipe: Recipe
+    recipe: GivenRecipe
     version: int
 
 
@@ -135,7 +135,7 @@ class ViewIn(Schema):
 class PictureIn(Schema):
     """A recipe, saved or still moving, and what to show of it; `sketch` for a small picture first, over a thin line."""
 
-    recipe: Recipe
+    recipe: GivenRecipe
     view: ViewIn
     window: WindowIn
     sketch: bool = False
@@ -144,7 +144,7 @@ class PictureIn(Schema):
 class FiguresIn(Schema):
     """A recipe and the tolerance from which a color counts as out of gamut."""
 
-    recipe: Recipe
+    recipe: GivenRecipe
     tolerance: float = Field(3.0, ge=0.5, le=30)
 
 
@@ -222,7 +222,7 @@ class WedgeIn(Schema):
 class TraceIn(Schema):
     """Pixels (x, y) to follow down the line."""
 
-    recipe: Recipe
+    recipe: GivenRecipe
     points: list[tuple[Place, Place]] = Field(max_length=200)
 
 

@@ -11,7 +11,7 @@ from plinto_core.house_rules import HouseRules
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_server.accounts.roles import may, person_of
-from plinto_server.described import file_of
+from plinto_server.described import GivenRecipe, file_of
 from plinto_server.files.uploads import part_of_upload
 from plinto_server.house import kept_settings, service
 from plinto_server.house.models import KeptSettings, RuleSet, SavedAdjustment, StoredProfile
@@ -173,7 +173,7 @@ class KeptIn(Schema):
     station: kept_settings.Station
     name: str = Field(max_length=80)
     inks: list[str] = Field(max_length=8)
-    recipe: Recipe
+    recipe: GivenRecipe
     version: int = 0
 
 
