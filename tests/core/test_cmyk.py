@@ -1,5 +1,6 @@
 """CMYK artwork for another press: the grid of four, what stays pure, and the link other software can use."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from itertools import pairwise
 
@@ -8,9 +9,11 @@ import pytest
 from PIL import Image
 
 from plinto_core.adjust.regions import Places
+from plinto_core.chain import met_colors
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.chain.link import Link, ValueGrid, device_grid, nodes_used
+from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc import cmm
@@ -191,3 +194,32 @@ def test_grid_order_and_what_cannot_be_kept(condition):
     )
     # RGB artwork has no inks to keep: the setting waits for artwork that has.
     assert rgb.inks(np.zeros((1, 3))).shape == (1, 4)
+
+
+@pytest.mark.parametrize("depth", [8, 16])
+def test_a_picture_as_profiled_is_looked_up_by_color_to_the_same_codes(condition, depth, monkeypatch):
+    """Pixel by pixel through LittleCMS 40 megapixels took half a minute; colors come again. Few, more than the table holds
+    at a time, and more in one piece than it holds at all; two threads at once, and a conversion that fails."""
+    link = compile_recipe(
+        Recipe(aim=AimStation("relative", True), ink=InkStation("as-profiled")), condition("tern-news-45"),
+        profile_of("halden-silk-150"),
+    ).link  # fmt: skip
+    assert isinstance(link, ProfiledLink)
+    palette = RANDOM.integers(0, 256, (3000, 4)).astype(np.uint8)
+    pixels = palette[RANDOM.integers(0, 3000, (400, 400))]
+    kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
+    exact = link._exact(pixels.reshape(-1, 4), kind).reshape(pixels.shape)
+    for slots in (1 << 22, 1 << 12, 1 << 8):
+        monkeypatch.setattr(met_colors, "_SLOTS", slots)
+        monkeypatch.setattr(met_colors, "_SHIFT", 33 - slots.bit_length())
+        link._met.clear()
+        with ThreadPoolExecutor(2) as pool:
+            halves = list(pool.map(link.inks_of, (pixels, pixels[::-1]), (depth, depth)))
+        assert np.array_equal(halves[0], exact) and np.array_equal(halves[1], exact[::-1])
+        for at in range(0, 400, 2):
+            assert np.array_equal(link.inks_of(pixels[at : at + 2], depth), exact[at : at + 2])
+
+    met = met_colors.MetColorsOfFour(lambda colors: 1 // 0, 4, kind)
+    for _ in range(2):
+        with pytest.raises(ZeroDivisionError):
+            met.inks_of(palette)

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import connection, transaction
+from django.db import OperationalError, connection, transaction
 
 from plinto_core.icc.standard import rgb_profile
 from plinto_server.accounts.models import Role
@@ -117,6 +117,22 @@ def test_twelve_conditions_come_and_go_and_leave_nothing(client, settings, tmp_p
 
     digest = profile_of("tern-news-45").digest
     assert not any(digest in str(key) for key in shelves.lasting._values)
+
+
+def test_a_file_is_kept_when_the_transaction_that_holds_it_is_tried_again():
+    """A line cut between the move and the commit ended a finished run as failed, FileNotFoundError: three of twelve."""
+    part = store.receive([b"made, and the line was cut"])
+    with pytest.raises(OperationalError), transaction.atomic():
+        store.keep(part)
+        raise OperationalError("server closed the connection unexpectedly")
+    assert not Blob.objects.filter(sha256=part.sha256).exists()
+    with transaction.atomic():
+        assert store.keep(part) == part.sha256
+    assert store.path_of(part.sha256).read_bytes() == b"made, and the line was cut"
+    assert Blob.objects.get(sha256=part.sha256).bytes == part.bytes
+    store.path_of(part.sha256).unlink()
+    with pytest.raises(FileNotFoundError), transaction.atomic():
+        store.keep(part)
 
 
 def test_the_collector_takes_what_nobody_holds_after_its_time_and_says_so(client, artwork):

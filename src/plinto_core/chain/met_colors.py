@@ -1,4 +1,5 @@
-"""Colors of 8 bit that were met before, with what they became: a picture's colors come again and again."""
+"""Colors of 8 bit, of three or four channels, that were met before, with what they became: a picture's colors come again
+and again."""
 
 import threading
 from collections.abc import Callable
@@ -7,11 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.chain.met_kernels import gathered, gathered_inks, unknown
+from plinto_core.chain.met_kernels import gathered, gathered_inks, gathered_slots, unknown, unknown_slots
 
 Codes = NDArray[Any]
 
 _COLORS = 1 << 24
+#: Slots for colors of four channels, of which half are filled.
+_SLOT_BITS = 22
+_SLOTS, _SHIFT = 1 << _SLOT_BITS, 32 - _SLOT_BITS
 
 
 class MetColors:
@@ -55,6 +59,58 @@ class MetColors:
             except BaseException:
                 self._known[new] = False
                 raise
+
+
+class MetColorsOfFour:
+    """As `MetColors`, for four channels: two million colors at a time. When there are more, it begins anew."""
+
+    def __init__(self, convert: Callable[[Codes], Codes], inks: int, kind: "np.dtype[Any]") -> None:
+        self._convert = convert
+        self._colors = np.zeros(_SLOTS, np.uint32)
+        self._taken = np.zeros(_SLOTS, np.bool_)
+        self._table = np.zeros((_SLOTS, inks), kind)
+        self._count = 0
+        self._filling = threading.Lock()
+
+    @property
+    def nbytes(self) -> int:
+        """The most that it may come to hold."""
+        return self._colors.nbytes + self._taken.nbytes + self._table.nbytes
+
+    def inks_of(self, flat: NDArray[np.uint8]) -> Codes:
+        """Codes (n, 4) to inks (n, inks)."""
+        words = np.ascontiguousarray(flat).view(np.uint32)[:, 0]
+        # Beginning anew would take from under a thread what it is about to look up.
+        with self._filling:
+            if not self._meet(words):
+                return self._convert(flat)
+            out: Codes = np.empty((len(flat), self._table.shape[1]), self._table.dtype)
+            gathered_slots(words, self._colors, self._taken, _SHIFT, self._table, out)
+        return out
+
+    def _meet(self, words: NDArray[np.uint32]) -> bool:
+        """Convert what was not met; False where these are too many colors for the table."""
+        found = np.empty(min(len(words), _SLOTS // 2), np.uint32)
+        for _ in range(2):
+            count = unknown_slots(words, self._colors, self._taken, _SHIFT, _SLOTS // 2 - self._count, found)
+            if count >= 0:
+                break
+            self._begin_anew()
+        else:
+            return False
+        new = found[:count]
+        try:
+            if count:
+                self._table[new] = self._convert(self._colors[new].view(np.uint8).reshape(-1, 4))
+        except BaseException:
+            self._begin_anew()
+            raise
+        self._count += count
+        return True
+
+    def _begin_anew(self) -> None:
+        self._taken[:] = False
+        self._count = 0
 
 
 #: Bytes of a color's inks that make one whole number.

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.chain.link import Codes
-from plinto_core.chain.met_colors import MetColors
+from plinto_core.chain.met_colors import MetColors, MetColorsOfFour
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import convert_codes_to_inks, convert_to_inks
@@ -23,8 +23,9 @@ from plinto_core.inks.drive import convert_codes_to_inks, convert_to_inks
 Array = NDArray[np.float64]
 
 _LEAST_PIXELS, _MOST_PIXELS = 1 << 12, 1 << 16
-#: Channels, and pixels from which on it pays to remember colors.
-_RGB, _MANY = 3, 1 << 17
+#: Who remembers colors of so many channels, and pixels from which on it pays.
+_MET: dict[int, type[MetColors] | type[MetColorsOfFour]] = {3: MetColors, 4: MetColorsOfFour}
+_MANY = 1 << 17
 _CORES = max(2, os.cpu_count() or 2)
 _POOL = ThreadPoolExecutor(_CORES, thread_name_prefix="littlecms")
 
@@ -49,15 +50,15 @@ class ProfiledLink:
         """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
         kind = np.dtype(np.uint8 if depth == 8 else np.uint16)
         flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[-1])
-        many = len(flat) >= _MANY or depth in self._met
-        if many and flat.dtype == np.uint8 and flat.shape[1] == _RGB:
+        met = _MET.get(flat.shape[1]) if flat.dtype == np.uint8 else None
+        if met is not None and (len(flat) >= _MANY or depth in self._met):
             if depth not in self._met:
-                self._met.setdefault(depth, MetColors(lambda new: self._exact(new, kind), len(self.inks), kind))
+                self._met.setdefault(depth, met(lambda new: self._exact(new, kind), len(self.inks), kind))
             return self._met[depth].inks_of(flat).reshape(*pixels.shape[:-1], len(self.inks))
         return self._exact(flat, kind).reshape(*pixels.shape[:-1], len(self.inks))
 
     @computed_once
-    def _met(self) -> dict[int, MetColors]:
+    def _met(self) -> dict[int, MetColors | MetColorsOfFour]:
         """By depth of the inks."""
         return {}
 

@@ -103,17 +103,19 @@ def keep(part: Part) -> str:
     """Move a part into the store; call it in the transaction that makes the row which holds it.
 
     The collector removes under the same lock of the database, so that a file that is being taken in is never taken
-    away. Returns the SHA-256.
+    away. When that transaction is undone and tried again, the file is where the first try put it. Returns the SHA-256.
     """
     if not transaction.get_connection().in_atomic_block:
         raise RuntimeError("a file is kept in the transaction that makes its holder")
     note(part.sha256, part.bytes)
-    if settings.STORE_ELSEWHERE:
-        elsewhere.put(part.path, part.sha256)
     target = place_of(part.sha256)
-    target.parent.mkdir(parents=True, exist_ok=True)
-    part.path.chmod(0o600)
-    part.path.replace(target)
+    moved = not part.path.exists() and target.exists()
+    if settings.STORE_ELSEWHERE:
+        elsewhere.put(target if moved else part.path, part.sha256)
+    if not moved:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        part.path.chmod(0o600)
+        part.path.replace(target)
     _flush_folder(target.parent)
     return part.sha256
 
