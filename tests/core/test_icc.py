@@ -12,7 +12,7 @@ from PIL import ImageCms
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
-from plinto_core.icc.slices import cut
+from plinto_core.icc.slices import curves_of, cut
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.icc.values import (
     Curve,
@@ -181,3 +181,13 @@ def test_a_table_is_cut_where_its_curves_put_the_lightness(lightness):
     # The nearest node is at most half a step of the table away.
     around = cmm.from_lab(profile, [[lightness + by, 0, 0] for by in (-1.9, 1.9)])
     assert (grays >= around.min(axis=0) - 0.02).all() and (grays <= around.max(axis=0) + 0.02).all()
+
+
+@pytest.mark.parametrize(
+    "curve",
+    [ParametricCurve(1, (2.2, 0.0, 0.5)), ParametricCurve(2, (2.2, 0.0, 0.1, 0.3)), ParametricCurve(0, (-1.0,))],
+)
+def test_curves_of_impossible_numbers_are_looked_into_all_the_same(curve):
+    """A slope of 0 ended in a division by it, and a page that shows the curve with it."""
+    (points,) = curves_of(curve)["curve"]
+    assert points.shape == (65,) and np.isfinite(points).all()

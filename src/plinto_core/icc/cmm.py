@@ -18,7 +18,7 @@ from plinto_core.icc.values import Array
 
 _DOUBLES = ("float64", "float64")
 #: Colors from which on it pays to make steps of two profiles.
-MANY = 1 << 12
+_MANY = 1 << 12
 _IN_PERCENT = {"CMYK", "CMY ", *(f"{count:X}CLR" for count in range(5, 16))}
 
 
@@ -83,7 +83,7 @@ def convert_codes(
         (source.raw, target.raw), (spaces[0], codes.shape[-1]), (spaces[1], target.header.channels),
         (codes.dtype.name, kind.name), INTENTS.index(intent), bpc,
     )  # fmt: skip
-    steps = steps_of(source.raw, target.raw, intent, bpc) if len(codes) >= MANY else None
+    steps = steps_of(source.raw, target.raw, intent, bpc) if len(codes) >= _MANY else None
     if steps is None:
         return made.apply(codes)
     found, doubtful = steps.inks(codes, kind)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import Array
 from plinto_core.errors import IccError
+from plinto_core.icc.curves import along
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import AnyCurve, Curve, CurveLut, ParametricCurve, TableLut, TagValue
 
@@ -15,29 +16,8 @@ AXIS = np.linspace(0, 1, _POINTS)
 
 
 def curve_points(curve: AnyCurve) -> Array:
-    """Output (65,) of a curve at even inputs 0…1 (ICC.1:2022, 10.6 and 10.18)."""
-    if isinstance(curve, ParametricCurve):
-        return _parametric(curve)
-    values = curve.values
-    if len(values) == 0:
-        return AXIS.copy()
-    if len(values) == 1:
-        return np.asarray(AXIS ** values[0])
-    return np.asarray(np.interp(AXIS, np.linspace(0, 1, len(values)), values))
-
-
-def _parametric(curve: ParametricCurve) -> Array:
-    g, a, b, c, d, e, f = (*curve.parameters, *[0.0] * 7)[:7]
-    if curve.kind == 0:
-        return np.asarray(AXIS**g)
-    power = np.maximum(a * AXIS + b, 0) ** g
-    if curve.kind == 1:
-        return np.where(-b / a <= AXIS, power, 0)
-    if curve.kind == 2:
-        return np.where(-b / a <= AXIS, power + c, c)
-    if curve.kind == 3:
-        return np.where(d <= AXIS, power, c * AXIS)
-    return np.where(d <= AXIS, power + e, c * AXIS + f)
+    """Output (65,) of a curve at even inputs 0…1."""
+    return along(curve, AXIS)
 
 
 def curves_of(value: TagValue) -> dict[str, list[Array]]:

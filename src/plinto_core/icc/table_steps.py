@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.computed_once import computed_once
+from plinto_core.icc.curves import along
 from plinto_core.icc.profile import INTENTS, Profile, parse
 from plinto_core.icc.table_kernels import inks_by_tables
 from plinto_core.icc.transform import black_points, curve_values, transform
@@ -143,7 +144,7 @@ def _table_of(profile: Profile, intent: str) -> tuple[Any, Array, Any, float] | 
     if found.matrix is not None or found.m_curves is not None or found.a_curves is None:
         return None
     # Before the grid LittleCMS evaluates formulas between the codes.
-    if not all(_is_table(curve) or (_formula(curve) == _WIDE / 65535).all() for curve in found.b_curves):
+    if not all(_is_table(curve) or (along(curve, _WIDE / 65535) == _WIDE / 65535).all() for curve in found.b_curves):
         return None
     return found.b_curves, found.grid, found.a_curves, 1.0
 
@@ -155,30 +156,13 @@ def _is_table(curve: AnyCurve) -> bool:
 def _curve_codes(curve: AnyCurve) -> NDArray[np.uint16]:
     """What a curve makes of every code of 16 bit, as LittleCMS' own fixed-point interpolation (15.16) rounds it."""
     if not isinstance(curve, Curve) or len(curve.values) < 2:
-        return np.rint(np.clip(_formula(curve), 0, 1) * 65535).astype(np.uint16)
+        return np.rint(np.clip(along(curve, _WIDE / 65535), 0, 1) * 65535).astype(np.uint16)
     table = np.rint(curve.values * 65535).astype(np.int64)
     place = _WIDE * (len(table) - 1)
     place += (place + 0x7FFF) // 0xFFFF
     low, rest = place >> 16, place & 0xFFFF
     high = np.minimum(low + 1, len(table) - 1)
     return np.asarray(table[low] + (((table[high] - table[low]) * rest + 0x8000) >> 16), np.uint16)
-
-
-def _formula(curve: AnyCurve) -> Array:
-    """What a curve that is no table makes of every code (ICC.1:2022, 10.6 and 10.18); 0 where it makes no number."""
-    values = _WIDE / 65535
-    # Made-up parameters come to infinity; the comparison with LittleCMS decides what such a profile is good for.
-    with np.errstate(all="ignore"):
-        if isinstance(curve, Curve):
-            return np.nan_to_num(values ** (curve.values[0] if len(curve.values) else 1.0))
-        gamma, a, b, c, d, e, f = (*curve.parameters, *(0.0,) * 7)[:7]
-        if curve.kind == 0:
-            return np.nan_to_num(values**gamma)
-        power = np.maximum(a * values + b, 0) ** gamma
-        if curve.kind in (1, 2):
-            begins = -b / a if a else np.inf
-            return np.nan_to_num(np.where(values >= begins, power, 0.0) + (c if curve.kind == 2 else 0.0))
-        return np.nan_to_num(np.where(values >= d, power + e, c * values + f))
 
 
 def _matching(source: Profile, target: Profile, intent: str, bpc: bool) -> tuple[Array, bool]:
