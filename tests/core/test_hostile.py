@@ -2,9 +2,13 @@
 
 import io
 import json
+import os
 import struct
+import subprocess
+import sys
 import time
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -107,6 +111,23 @@ def test_a_place_in_the_sandbox_is_waited_for_no_longer_than_the_file_may_take(f
     with pytest.raises(ArtworkError):
         one.run("picture", {"path": str(file_of(b"no")), "name": "x", "max_pixels": 1}, "x")
     one.close()
+
+
+def test_whoever_was_killed_leaves_no_folder_of_the_sandbox_behind(tmp_path):
+    """Each killed worker had left one in /tmp: 80 after two hours of tests."""
+    start = "from plinto_core.sandbox.client import sandbox as s; s.start(); print(s._folder.name, flush=True); input()"
+    killed = subprocess.Popen(
+        [sys.executable, "-c", start],
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env={**os.environ, "TMPDIR": str(tmp_path)},
+    )  # fmt: skip
+    with killed:
+        folder = Path(killed.stdout.readline().strip())
+        assert folder.parent == tmp_path and (folder / "host").exists()
+        killed.kill()
+    until = time.monotonic() + 20
+    while folder.exists() and time.monotonic() < until:
+        time.sleep(0.1)
+    assert not folder.exists()
 
 
 def test_small_files_that_cost_much_are_refused_by_their_headers(file_of):

@@ -5,6 +5,7 @@ of JSON: `task`, `given`, `megabytes`, `seconds`. The answers are lines of JSON:
 far it is (`progress`) where the task says so, then either `done` with what the task gave, or `error` with its kind.
 """
 
+import contextlib
 import gc
 import json
 import logging
@@ -15,6 +16,7 @@ import signal
 import socketserver
 import sys
 import warnings
+from pathlib import Path
 from typing import Any
 
 from plinto_core import errors
@@ -76,6 +78,11 @@ class _Host(socketserver.ForkingMixIn, socketserver.UnixStreamServer):
         super().service_actions()
         readable, _, _ = select.select([sys.stdin], [], [], 0)
         if readable and not os.read(sys.stdin.fileno(), 64):
+            # Whoever started it may have been killed, and cannot remove what it made for the address.
+            with contextlib.suppress(OSError):
+                address = Path(str(self.server_address))
+                address.unlink()
+                address.parent.rmdir()
             os._exit(0)
 
     def handle_error(self, request: Any, client_address: Any) -> None:
