@@ -115,7 +115,9 @@ def test_a_place_in_the_sandbox_is_waited_for_no_longer_than_the_file_may_take(f
 
 def test_whoever_was_killed_leaves_no_folder_of_the_sandbox_behind(tmp_path):
     """Each killed worker had left one in /tmp: 80 after two hours of tests."""
-    start = "from plinto_core.sandbox.client import sandbox as s; s.start(); print(s._folder.name, flush=True); input()"
+    start = (
+        "from plinto_core.sandbox.client import sandbox as s; s.start(); print(s._folder.name, flush=True); input()"
+    )
     killed = subprocess.Popen(
         [sys.executable, "-c", start],
         stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env={**os.environ, "TMPDIR": str(tmp_path)},
