@@ -35,6 +35,8 @@ from measures_file import write_section  # noqa: E402
 from outsider import Outsider  # noqa: E402
 from running_house import NAME, PASSWORD, House, askers_of, furnish, picture  # noqa: E402
 
+from plinto_demo.artwork import PAINTINGS, write_painting  # noqa: E402
+
 HEADING = "## Faults"
 RANDOM = random.Random(11)
 DAY = 86_400
@@ -328,9 +330,13 @@ def many_uploads(_moments: int) -> Iterator[str]:
 
 
 def many_viewers(_moments: int) -> Iterator[str]:
-    """Twenty clients ask for pictures for a minute; what everybody else waits for meanwhile."""
-    with house() as (running, person):
-        artwork, known = furnish(person)
+    """Twenty clients move an ink limit over a painting for a minute and never rest, each picture with settings that
+    nobody had; what everybody else waits for meanwhile."""
+    with house() as (running, person), tempfile.TemporaryDirectory() as folder:
+        _, known = furnish(person)
+        painted = write_painting(PAINTINGS[0], Path(folder))
+        taken = person.upload("/api/artworks", painted.name, painted.read_bytes())[1]
+        artwork = person.ended(taken["run"]["id"])["artwork_id"]
         slug, recipe = known["slug"], known["recipe"]
         until = time.monotonic() + 60
         pictures: list[float] = []
@@ -342,8 +348,8 @@ def many_viewers(_moments: int) -> Iterator[str]:
             turn = 0
             while time.monotonic() < until:
                 turn += 1
-                moved = {**recipe, "ink": {**recipe["ink"], "limits": {"total_percent": 180 + (7 * number + turn) % 50,
-                                                                      "per_ink_percent": []}}}  # fmt: skip
+                limits = {"total_percent": 180 + (1000 * number + turn) * 0.618 % 50, "per_ink_percent": []}
+                moved = {**recipe, "ink": {**recipe["ink"], "limits": limits}}
                 body = {"recipe": moved, "view": {}, "window": {"left": 0, "top": 0, "width": 900, "height": 600,
                                                                 "zoom": 0.6}}  # fmt: skip
                 at = time.monotonic()
@@ -374,6 +380,8 @@ def many_viewers(_moments: int) -> Iterator[str]:
             made = timed("saving", lambda body=body: person.ask("POST", f"/api/bench/{artwork}/pins", body))
             gone = f"/api/bench/{artwork}/pins/{made['id']}"
             timed("removing", lambda gone=gone: person.ask("DELETE", gone))
+            points = {"recipe": recipe, "points": [[count % 900, 40 * k % 900] for k in range(6)]}
+            timed("read-outs", lambda points=points: person.ask("POST", f"/api/bench/{artwork}/{slug}/trace", points))
             time.sleep(0.2)
         for thread in threads:
             thread.join()
@@ -381,7 +389,7 @@ def many_viewers(_moments: int) -> Iterator[str]:
             f"{name} p95 {_p95(times):.2f} s, largest {max(times):.2f} s" for name, times in others.items()
         )
         yield (
-            f"| 20 clients ask for pictures for a minute | {told}; {len(pictures)} pictures, median "
+            f"| 20 clients ask for pictures for a minute, a new ink limit each | {told}; {len(pictures)} pictures, median "
             f"{statistics.median(pictures):.2f} s, p95 {_p95(pictures):.2f} s | refused or failed: "
             f"{sum(bad.values())} |"
         )

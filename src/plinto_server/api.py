@@ -27,6 +27,7 @@ from plinto_server.policies.api import router as policies
 from plinto_server.records.api import router as records
 from plinto_server.removals.api import router as removals
 from plinto_server.strict_json import StrictParser, StrictRenderer
+from plinto_server.warm.turns import AskerLeftError
 
 logger = logging.getLogger("plinto.server")
 
@@ -61,6 +62,11 @@ def _refused(request: HttpRequest, error: PlintoError) -> HttpResponse:
     if status == 503:
         answer["Retry-After"] = "5"
     return answer
+
+
+@api.exception_handler(AskerLeftError)
+def _nobody(request: HttpRequest, error: AskerLeftError) -> HttpResponse:
+    return HttpResponse(status=204)
 
 
 @api.exception_handler(HttpError)

@@ -76,6 +76,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
+    "plinto_server.warm.turns.know_asker",
 ]
 ROOT_URLCONF = "plinto_server.urls"
 WSGI_APPLICATION = "plinto_server.wsgi.application"

@@ -3,7 +3,9 @@
 import copy
 import io
 import os
+import socket
 import threading
+import time
 
 import numpy as np
 import pytest
@@ -15,6 +17,7 @@ from plinto_server.artworks.models import Artwork
 from plinto_server.bench import recipes
 from plinto_server.conditions.models import Condition
 from plinto_server.warm.behind import behind
+from plinto_server.warm.turns import Turns
 
 WHOLE = {"left": 0, "top": 0, "width": 320, "height": 240, "zoom": 1}
 
@@ -337,3 +340,49 @@ def test_figures_are_worked_out_behind_pictures_and_say_what_is_wrong():
     assert who()[0] == os.getpriority(os.PRIO_PROCESS, 0)
     with pytest.raises(ZeroDivisionError):
         behind(lambda: 1 / 0)
+
+
+def test_pictures_come_in_the_order_in_which_they_were_asked_for():
+    """A semaphore let whoever had just had one go before all who waited: of 20 clients 5 % waited for 6.5 s, with 1 to 2
+    on the mean."""
+    turns, order = Turns(1), []
+
+    def ask(name: str, begun: threading.Event) -> None:
+        begun.set()
+        with turns.turn():
+            order.append(name)
+
+    with turns.turn():
+        threads = []
+        for name in ("first", "second", "third"):
+            begun = threading.Event()
+            threads.append(threading.Thread(target=ask, args=(name, begun)))
+            threads[-1].start()
+            assert begun.wait(5)
+            time.sleep(0.05)
+    with turns.turn():
+        order.append("again")
+    for thread in threads:
+        thread.join()
+    assert order == ["first", "second", "third", "again"]
+
+
+def test_nothing_is_worked_out_for_whoever_has_gone(client, place):
+    """Figures of passed states stood before those of the one that held, and pictures of closed pages before others'."""
+    recipe = _recipe(client, place)["recipe"]
+    asked = {
+        "picture": {"recipe": recipe, "view": {}, "window": WHOLE},
+        "differences": {"recipe": recipe, "tolerance": 3},
+    }
+    here, there = socket.socketpair()
+    with here:
+        for name, body in asked.items():
+            there_yet = client.post(
+                f"{place}/{name}", body, content_type="application/json", **{"gunicorn.socket": here}
+            )
+            assert there_yet.status_code == 200
+        there.close()
+        for name, body in asked.items():
+            gone = client.post(f"{place}/{name}", body, content_type="application/json", **{"gunicorn.socket": here})
+            assert (gone.status_code, gone.content) == (204, b"")
+    assert _post(client, f"{place}/picture", asked["picture"]).status_code == 200

@@ -6,6 +6,7 @@ import pytest
 from django.conf import settings
 from django.test import Client
 
+from plinto_server.warm import cache
 from plinto_server.warm.cache import ByteCache
 
 
@@ -63,6 +64,34 @@ def test_kept_results_are_made_once_and_the_oldest_go_by_their_bytes():
     kept.get("c", lambda: make("c"))
     kept.get("a", lambda: make("a"))
     assert made == ["a", "b", "c", "a"]
+
+
+def test_what_grew_is_measured_again_and_only_that(monkeypatch):
+    """At each addition all were measured: a sixth of the time where twenty people moved sliders."""
+    clock, looked_at = [0.0], []
+    monkeypatch.setattr(cache.time, "monotonic", lambda: clock[0])
+    measure = cache.bytes_of
+    monkeypatch.setattr(
+        cache,
+        "bytes_of",
+        lambda value, *rest: (looked_at.append(value) if isinstance(value, list) else None) or measure(value, *rest),
+    )
+    kept = ByteCache(100_000)
+    values = [[] for _ in range(5)]
+    for number, value in enumerate(values):
+        kept.get(number, lambda value=value: value)
+    assert len(looked_at) == 5
+    values[0].append("x" * 60_000)
+    values[1].append("x" * 60_000)
+    clock[0] = 6.0
+    kept.get(0, list)
+    kept.get(5, list)
+    # The first is in use; the four that rest since they were made have been measured, and the second has grown.
+    assert [len(value) for value in looked_at[5:]] == [1, 0, 0, 0, 0]
+    clock[0] = 12.0
+    kept.get(6, list)
+    assert looked_at[10] is values[0] and kept.bytes < 100_000
+    assert kept.get(1, lambda: "made again") == "made again"
 
 
 def test_a_failed_result_is_tried_again():

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.straight_kernels import bend_rows, straighten_rows
+from plinto_core.cores import on_its_cores
 
 Array = NDArray[np.float64]
 
@@ -25,7 +26,8 @@ def lab_to_straight(lab: ArrayLike) -> Array:
     """
     lab = np.ascontiguousarray(lab, np.float64)
     out = np.empty_like(lab)
-    straighten_rows(lab.reshape(-1, 3), out.reshape(-1, 3))
+    rows = lab.reshape(-1, 3)
+    on_its_cores(straighten_rows, len(rows), rows, out.reshape(-1, 3))
     return out
 
 

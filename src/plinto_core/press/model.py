@@ -8,6 +8,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.computed_once import computed_once
+from plinto_core.cores import on_its_cores
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.values import Colorants
@@ -58,7 +59,7 @@ class ForwardModel:
         values = np.asarray(values, np.float64)
         out = np.empty((*values.shape[:-1], 3))
         flat = np.ascontiguousarray(values.reshape(-1, len(self.inks)))
-        evaluate_rows(self.nodes, self.points, len(self.inks), flat, out.reshape(-1, 3))
+        on_its_cores(evaluate_rows, len(flat), self.nodes, self.points, len(self.inks), flat, out.reshape(-1, 3))
         return out
 
     def lab_of_codes(self, codes: NDArray[np.integer]) -> NDArray[np.float32]:

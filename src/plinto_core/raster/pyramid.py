@@ -14,6 +14,8 @@ from plinto_core.raster.opened import Artwork, Codes
 from plinto_core.raster.picture_kernels import halve, resample
 
 _SMALLEST = 512
+#: So many windows of a picture are kept as they were last shown.
+_WINDOWS = 4
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,7 @@ class Pyramid:
     def __init__(self, folder: Path) -> None:
         described = json.loads((folder / "levels.json").read_text())
         self._samples: dict[int, tuple[Codes, Places, int]] = {}
+        self._windows: dict[Window, Codes] = {}
         self.levels: list[Codes] = [np.load(folder / f"{i}.npy", mmap_mode="r") for i in range(described["levels"])]
 
     @property
@@ -51,13 +54,24 @@ class Pyramid:
     def window(self, window: Window) -> Codes:
         """The window's pixels (rows, columns, channels), at most one to a screen pixel, cut at the picture's edges.
 
-        Above a zoom of 1 the picture's own pixels come as they are, to be enlarged by whoever shows them.
+        Above a zoom of 1 the picture's own pixels come as they are, to be enlarged by whoever shows them. Not to be
+        changed: below it the next picture of the same window is made of them too.
         """
         if window.zoom >= 1:
             left, top = max(int(window.left), 0), max(int(window.top), 0)
             right = min(int(np.ceil(window.left + window.width / window.zoom)), self.width)
             bottom = min(int(np.ceil(window.top + window.height / window.zoom)), self.height)
             return np.ascontiguousarray(self.levels[0][top:bottom, left:right])
+        found = self._windows.pop(window, None)
+        if found is None:
+            found = self._resampled(window)
+        # While a control moves the window stays; the one that was looked at longest ago goes.
+        self._windows[window] = found
+        for oldest in list(self._windows)[:-_WINDOWS]:
+            self._windows.pop(oldest, None)
+        return found
+
+    def _resampled(self, window: Window) -> Codes:
         level = min(int(np.floor(np.log2(1 / window.zoom))), len(self.levels) - 1)
         pixels = self.levels[level]
         step = 1 / (window.zoom * 2**level)

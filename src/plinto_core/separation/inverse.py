@@ -7,6 +7,7 @@ from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinat
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
+from plinto_core.cores import on_its_cores
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, ridge_of
 from plinto_core.gamut.mapping import GamutMapping, Style, leaning
 from plinto_core.press.model import ForwardModel
@@ -351,7 +352,7 @@ class Inverse:
         levels = self.tables.inks
         where = np.vstack([np.clip(wanted, 0, 1) * (len(levels) - 1), place]).T
         out = np.empty((len(where), levels.shape[-1]))
-        start_rows(levels, np.ascontiguousarray(where), out)
+        on_its_cores(start_rows, len(where), levels, np.ascontiguousarray(where), out)
         return out
 
     @computed_once

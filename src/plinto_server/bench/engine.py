@@ -1,6 +1,6 @@
 """The core kept warm: conditions, chains, pictures and display tables of what is being worked on."""
 
-import threading
+import os
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +15,7 @@ from plinto_core.chain.compiled import Chain, Companion, companion_recipe, compi
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.library import source_profile
 from plinto_core.chain.trace import Trace
+from plinto_core.cores import cores
 from plinto_core.errors import RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -32,9 +33,11 @@ from plinto_server.conditions.models import Condition
 from plinto_server.house import service as house
 from plinto_server.warm import shelves
 from plinto_server.warm.behind import behind
+from plinto_server.warm.turns import Turns
 
-#: A picture takes both cores: a few at once, so that lists, saving and signing in are never behind a row of them.
-_PICTURES_AT_ONCE = threading.BoundedSemaphore(2)
+#: A few at once, so that lists, saving and signing in are never behind a row of them.
+_AT_ONCE = 2
+_PICTURES = Turns(_AT_ONCE)
 
 
 def source_of(artwork: Artwork, recipe: Recipe) -> Profile:
@@ -75,7 +78,9 @@ def picture(
             f"'{artwork.name}' is {stored.width} × {stored.height} pixels; there is nothing at "
             f"{window.left:g}, {window.top:g}."
         )
-    with _PICTURES_AT_ONCE:
+    every = os.cpu_count() or 1
+    # Alone, a picture is there soonest on every core; two of them on the same cores only wait for each other.
+    with _PICTURES.turn() as alone, cores(every if alone else every // _AT_ONCE):
         return _picture(artwork, condition, recipe, view, window, display, stored)
 
 

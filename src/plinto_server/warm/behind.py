@@ -4,9 +4,12 @@ import os
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from typing import ParamSpec, TypeVar
 
 from numba import set_num_threads
+
+from plinto_server.warm.turns import look_for_left
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -27,5 +30,15 @@ _BEHIND = ThreadPoolExecutor(os.cpu_count(), thread_name_prefix="behind", initia
 
 
 def behind(work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
-    """What `work` gives, worked out on a core that pictures take first. It may not ask the database."""
-    return _BEHIND.submit(work, *given, **named).result()
+    """What `work` gives, worked out on a core that pictures take first. It may not ask the database.
+
+    Raises `AskerLeftError` where nobody is left to be told once there is a core for it: while a control moves, figures
+    of states that have passed do not stand before those of the one that holds.
+    """
+
+    def begun() -> T:
+        look_for_left()
+        return work(*given, **named)
+
+    # The request's own line goes along into the other thread.
+    return _BEHIND.submit(copy_context().run, begun).result()

@@ -54,11 +54,12 @@ export function useCloud(artworkId: number, slug: string, recipe: Recipe | undef
   return useQuery({
     queryKey: ["cloud", artworkId, slug, recipe],
     enabled: recipe !== undefined && artworkId > 0,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       taken(
         api.POST("/api/bench/{artwork_id}/{slug}/cloud", {
           params: place(artworkId, slug),
           body: { recipe: recipe as Recipe, tolerance: 3 },
+          signal,
         }),
       ),
   });

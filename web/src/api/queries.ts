@@ -1,5 +1,6 @@
 import {
   keepPreviousData,
+  type QueryFunctionContext,
   useInfiniteQuery,
   useMutation,
   useQuery,
@@ -163,11 +164,12 @@ export function useDifferences(
     enabled: recipe !== undefined,
     placeholderData: keepPreviousData,
     // The client library widens pairs to lists; the server's description has them as pairs.
-    queryFn: async () =>
+    queryFn: async ({ signal }) =>
       (await taken(
         api.POST("/api/bench/{artwork_id}/{slug}/differences", {
           params: place(artworkId, slug),
           body: { recipe: recipe as Recipe, tolerance },
+          signal,
         }),
       )) as Differences,
   });
@@ -176,11 +178,12 @@ export function useDifferences(
 /** What inks a recipe takes, as a query that may stand among others. */
 export const inkFigures = (artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) => ({
   queryKey: ["ink", artworkId, slug, recipe, copies],
-  queryFn: async () =>
+  queryFn: async ({ signal }: QueryFunctionContext) =>
     (await taken(
       api.POST("/api/bench/{artwork_id}/{slug}/ink", {
         params: place(artworkId, slug),
         body: { recipe: recipe as Recipe, tolerance: 3, copies },
+        signal,
       }),
     )) as InkFigures,
 });
@@ -203,11 +206,12 @@ export function useTrace(
     queryKey: ["trace", artworkId, slug, recipe, points],
     enabled: recipe !== undefined && points.length > 0,
     placeholderData: keepPreviousData,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       taken(
         api.POST("/api/bench/{artwork_id}/{slug}/trace", {
           params: place(artworkId, slug),
           body: { recipe: recipe as Recipe, points },
+          signal,
         }),
       ),
   });
@@ -254,11 +258,12 @@ function useFigures<T>(
     queryKey: [path, artworkId, slug, recipe, tolerance],
     enabled: looked && recipe !== undefined,
     placeholderData: keepPreviousData,
-    queryFn: async () =>
+    queryFn: async ({ signal }) =>
       (await taken(
         api.POST(path, {
           params: place(artworkId, slug),
           body: { recipe: recipe as Recipe, tolerance },
+          signal,
         }),
       )) as T,
   });
@@ -285,11 +290,12 @@ export function useHistogram(id: number, slug: string, recipe: Recipe) {
   return useQuery({
     queryKey: ["histogram", id, recipe.source],
     placeholderData: keepPreviousData,
-    queryFn: async () =>
+    queryFn: async ({ signal }) =>
       (await taken(
         api.POST("/api/bench/{artwork_id}/{slug}/histogram", {
           params: place(id, slug),
           body: { recipe: plain, tolerance: 3 },
+          signal,
         }),
       )) as Record<string, number[]>,
   });
@@ -306,11 +312,12 @@ export function usePalette(
     queryKey: ["palette", id, slug, recipe, text, tolerance],
     enabled: recipe !== undefined && text.trim() !== "",
     placeholderData: keepPreviousData,
-    queryFn: async () =>
+    queryFn: async ({ signal }) =>
       (await taken(
         api.POST("/api/bench/{artwork_id}/{slug}/palette", {
           params: place(id, slug),
           body: { recipe: recipe as Recipe, text, tolerance },
+          signal,
         }),
       )) as PaletteRow[],
   });
