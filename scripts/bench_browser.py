@@ -66,7 +66,7 @@ CHOSEN = """() => {
   addEventListener('pointerdown', () => { began = performance.now(); }, {capture: true, once: true});
   const view = document.querySelector('.colors-view');
   const look = () => {
-    const there = began && view.dataset.ready === 'true' && view.textContent.startsWith('5000 chosen');
+    const there = began && view.dataset.ready === 'true' && view.textContent.startsWith('5,000 chosen');
     requestAnimationFrame(there
       ? () => requestAnimationFrame(() => window.took.push(performance.now() - began)) : look);
   };
