@@ -1,9 +1,8 @@
 """A recipe made into a line of stations, with what pictures and points need of it."""
 
 import copy
-import threading
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
@@ -12,9 +11,11 @@ from numpy.typing import ArrayLike, NDArray
 from plinto_core.adjust.adjustment import Adjust
 from plinto_core.adjust.regions import Places, region_weights
 from plinto_core.chain.adjusted import AdjustedLink
+from plinto_core.chain.growing import GrowingLink
 from plinto_core.chain.kept_inks import KeptInks
 from plinto_core.chain.library import Condition
-from plinto_core.chain.link import Codes, Link, ValueGrid, bake, bake_nodes, device_grid, digest_of, nodes_used
+from plinto_core.chain.link import Codes, Link, ValueGrid, bake, device_grid
+from plinto_core.chain.node_store import LineNodes
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.spread import EVEN, Spread
 from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want
@@ -45,23 +46,10 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: Absolute colors clip along the substrate's white as well, colors without black point compensation along its black, and
 #: such an edge wants a finer grid.
 REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 65, 65, 17
-#: By how much the nodes that are solved outnumber those on the disk when they are kept anew.
-_WORTH_KEEPING = 1.02
 #: Where they stand when inks are rebuilt from RGB: closer in the dark, where inks bend most a code, and towards white and
 #: the full primaries. Over thirteen profiles 58 of 234 figures of the link miss their aim with it and 65 nodes where black
 #: is cut off, 78 with an even spread; with 0.75 or 0.6 in the dark alone, light colors lose what dark ones gain.
 REBUILT_SPREAD = Spread(0.75, 0.85)
-
-
-@dataclass
-class _Partial:
-    """The nodes computed so far, which they are, and the link made of them."""
-
-    nodes: NDArray[np.uint16]
-    solved: NDArray[np.bool_]
-    #: How many of them the disk has.
-    kept: int = 0
-    link: Link | None = None
 
 
 class Chain:
@@ -69,8 +57,6 @@ class Chain:
 
     def __init__(self, recipe: Recipe, condition: Condition, source: Profile) -> None:
         self.recipe, self.condition = recipe, condition
-        self._growing = threading.Lock()
-        self._partial: _Partial | None = None
         #: The line that this one is a copy of, for another way of writing: what is computed of either serves both.
         self.computed_with: Chain | None = None
         model = condition.model
@@ -251,56 +237,27 @@ class Chain:
     @computed_once
     def baked(self) -> Link:
         """The chain on a grid, which other software can be given as a device link."""
-        if not self.rebuilt:
-            # Tables of a profile are quick to ask, and asked for whole.
-            inks = self.condition.model.inks
-            return bake(self.inks, inks, *self.bounds, self.digest, self._points, self.channels, self._spread)
-        with self._growing:
-            nodes = self._grown(np.ones(self._points**self.channels, np.bool_)).nodes
-        return self._link_of(nodes, digest_of(nodes, self.digest))
-
-    def _link_of(self, nodes: NDArray[np.uint16], digest: str = "") -> Link:
+        if self.rebuilt:
+            return self._growing.whole()
+        # Tables of a profile are quick to ask, and asked for whole.
         inks = self.condition.model.inks
-        return Link(inks, self._points, nodes, *self.bounds, digest, self.channels, self._spread)
+        return bake(self.inks, inks, *self.bounds, self.digest, self._points, self.channels, self._spread)
+
+    @computed_once
+    def _growing(self) -> GrowingLink:
+        inks, store = self.condition.model.inks, self.condition.nodes
+        nodes = np.zeros((self._points**self.channels, len(inks)), np.uint16)
+        empty = Link(inks, self._points, nodes, *self.bounds, self.digest, self.channels, self._spread)
+        kept = LineNodes(store, self.condition.profile.digest, self._node_digest) if store else None
+        return GrowingLink(empty, self.inks, kept)
 
     def link_for(self, pixels: Codes) -> Link | ProfiledLink | AdjustedLink:
-        """A link that is good for these picture codes (..., channels): only the nodes they touch are computed.
-
-        A picture touches a tenth of the grid. Nodes do not depend on each other, so the inks are the same as
-        through the whole link.
-        """
+        """A link that is good for these picture codes (..., channels): only the nodes they touch are computed."""
         if self.computed_with is not None:
             return self.computed_with.link_for(pixels)
         if not self.rebuilt or "baked" in self.__dict__:
             return self.link
-        used = nodes_used(pixels, self._points, self._spread)
-        with self._growing:
-            found = self._grown(used)
-            if found.link is None:
-                found.link = self._link_of(found.nodes)
-            return found.link
-
-    def _grown(self, used: NDArray[np.bool_]) -> _Partial:
-        """Nodes of which those `used` (n,) are computed; to be called by one thread at a time."""
-        before = self._partial or self._from_disk()
-        missing = np.flatnonzero(used & ~before.solved)
-        if not len(missing):
-            self._partial = before
-            return before
-        nodes = before.nodes.copy()
-        grid = np.stack(np.unravel_index(missing, (self._points,) * self.channels), axis=-1)
-        nodes[missing] = bake_nodes(self.inks, self._spread.nodes(self._points)[grid], *self.bounds)
-        grown = before.link.with_nodes(nodes, missing) if before.link is not None else None
-        self._partial = _Partial(nodes, before.solved | used, before.kept, grown)
-        return self._partial
-
-    def _from_disk(self) -> _Partial:
-        shape = self._points**self.channels, len(self.condition.model.inks)
-        store = self.condition.nodes
-        kept = store.load(self.condition.profile.digest, self._node_digest, shape) if store else None
-        if kept is None:
-            return _Partial(np.zeros(shape, np.uint16), np.zeros(shape[0], np.bool_))
-        return _Partial(*kept, int(kept[1].sum()))
+        return self._growing.for_pixels(pixels)
 
     @property
     def _node_digest(self) -> str:
@@ -315,13 +272,8 @@ class Chain:
         if self.computed_with is not None:
             self.computed_with.keep_nodes()
             return
-        with self._growing:
-            found, store = self._partial, self.condition.nodes
-            solved = int(found.solved.sum()) if found else 0
-            # A batch's every picture adds a few, which are not worth writing all of them.
-            if found and store and solved > _WORTH_KEEPING * found.kept:
-                store.keep(self.condition.profile.digest, self._node_digest, found.nodes, found.solved)
-                found.kept = solved
+        if self.rebuilt:
+            self._growing.keep()
         for _, inside in self.regions:
             inside.keep_nodes()
 

@@ -8,6 +8,7 @@ import contextlib
 import hashlib
 import os
 import zipfile
+from dataclasses import dataclass
 from functools import cache
 from importlib.metadata import version
 from pathlib import Path
@@ -47,7 +48,7 @@ class NodeStore:
         return self._folder / f"nodes-{_computed_by()}-{condition}-{line}.npz"
 
     def load(
-        self, condition: str, line: str, shape: tuple[int, int]
+        self, condition: str, line: str, shape: tuple[int, ...]
     ) -> tuple[NDArray[np.uint16], NDArray[np.bool_]] | None:
         """The nodes of this `shape` (n, inks) and which of them (n,) are solved; None where none are kept.
 
@@ -90,6 +91,23 @@ class NodeStore:
             room -= size
             if room < 0:
                 path.unlink(missing_ok=True)
+
+
+@dataclass(frozen=True)
+class LineNodes:
+    """The place of one line's nodes: `condition` and `line` are digests, of its profile and of all its inks depend on."""
+
+    store: NodeStore
+    condition: str
+    line: str
+
+    def load(self, shape: tuple[int, ...]) -> tuple[NDArray[np.uint16], NDArray[np.bool_]] | None:
+        """The nodes of this `shape` (n, inks) and which of them (n,) are solved; None where none are kept."""
+        return self.store.load(self.condition, self.line, shape)
+
+    def keep(self, nodes: NDArray[np.uint16], solved: NDArray[np.bool_]) -> None:
+        """Keep nodes (n, inks) of which some (n,) are solved."""
+        self.store.keep(self.condition, self.line, nodes, solved)
 
 
 def forget_nodes(folder: Path, condition: str) -> None:

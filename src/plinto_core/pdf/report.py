@@ -17,6 +17,7 @@ from plinto_core.pdf.rewrite import Outcome
 from plinto_core.pdf.state import Box, ColorUse
 from plinto_core.policy.policy import Decision, Policy
 from plinto_core.policy.words import in_words
+from plinto_core.printed_page import printed_page
 
 _ORDER = {"refuse": 0, "convert": 1, "clean solids": 2, "black only": 3, "leave": 4}
 #: What was done, as it is told.
@@ -25,6 +26,7 @@ DONE = {
     "black only": "black only", "leave": "left",
 }  # fmt: skip
 _OBJECTS = {"text": "Text", "line art": "Line art", "image": "Picture", "shading": "Shading"}
+_STYLE = "img { max-width: 28mm; max-height: 20mm; border: .2mm solid #bbb; } .refused td { font-weight: 600; }"
 _THUMBNAIL_PPI, _MOST_THUMBNAILS, _THUMBNAIL = 50, 60, 140
 
 
@@ -103,8 +105,8 @@ def as_page(told: dict[str, Any], thumbnails: dict[str, str] | None = None) -> s
     """The report as a page to print, with `thumbnails` of the objects concerned, as `thumbnails_of` gives them."""
     thumbnails = thumbnails or {}
     rows = "".join(
-        f"<tr><td>{each['row']}</td><td>{_e(each['says'])}</td><td class=n>{each['objects']}</td>"
-        f"<td class=n>{each['pages']}</td></tr>"
+        f"<tr><td>{each['row']}</td><td>{_e(each['says'])}</td><td class=number>{each['objects']}</td>"
+        f"<td class=number>{each['pages']}</td></tr>"
         for each in told["rows"]
     )
     lines = "".join(_line(each, thumbnails.get(str(at), "")) for at, each in enumerate(told["records"]))
@@ -112,26 +114,19 @@ def as_page(told: dict[str, Any], thumbnails: dict[str, str] | None = None) -> s
     reasons = "".join(f"<li>{_e(each)}</li>" for each in told["refusals"])
     notes = "".join(f"<li>{_e(each)}</li>" for each in told["notes"])
     counts = ", ".join(f"{count} {DONE[word]}" for word, count in sorted(told["decisions"].items()))
-    return f"""<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>{_e(told["document"])}: report</title><style>
-body {{ font: 10pt/1.4 "Public Sans", sans-serif; color: #111; background: #fff; margin: 12mm; }}
-h1 {{ font-size: 15pt; margin: 0; }} h2 {{ font-size: 11pt; margin: 6mm 0 2mm; }}
-table {{ border-collapse: collapse; width: 100%; font-variant-numeric: tabular-nums; }}
-td, th {{ text-align: left; vertical-align: top; padding: 1.2mm 2mm; border-bottom: .2mm solid #bbb; }}
-.n {{ text-align: right; }} img {{ max-width: 28mm; max-height: 20mm; border: .2mm solid #bbb; }}
-tr {{ break-inside: avoid; }} .refused td {{ font-weight: 600; }}
-</style></head><body>
-<h1>{_e(told["document"])}</h1>
-<p><b>{verdict}.</b> Policy “{_e(told["policy"])}”. {told["pages"]} pages, {counts}.
+    return printed_page(
+        told["document"],
+        f"""<p><b>{verdict}.</b> Policy “{_e(told["policy"])}”. {told["pages"]} pages, {counts}.
 {told["bytes before"] / 1e6:.2f} → {told["bytes after"] / 1e6:.2f} MB.{_drift(told.get("drift"))}</p>
 {f"<h2>Why it was refused</h2><ul>{reasons}</ul>" if reasons else ""}
 {f"<h2>To look at</h2><ul>{notes}</ul>" if notes else ""}
-<h2>Rows</h2><table><tr><th>Row</th><th>Says</th><th class=n>Objects</th><th class=n>Pages</th></tr>{rows}</table>
-<h2>Decisions</h2><table><tr><th></th><th>Page</th><th>Object</th><th>Found</th><th>Row: done</th><th>Why</th>
-<th class=n>ΔE00</th></tr>{lines}</table>
-<p>Document {told["digest"][:16]}, policy {told["policy digest"][:16]}.</p>
-</body></html>
-"""
+<h2>Rows</h2><table><thead><tr><th>Row</th><th>Says</th><th class=number>Objects</th><th class=number>Pages</th></tr>
+</thead><tbody>{rows}</tbody></table>
+<h2>Decisions</h2><table><thead><tr><th></th><th>Page</th><th>Object</th><th>Found</th><th>Row: done</th><th>Why</th>
+<th class=number>ΔE00</th></tr></thead><tbody>{lines}</tbody></table>
+<p>Document {told["digest"][:16]}, policy {told["policy digest"][:16]}.</p>""",
+        _STYLE,
+    )
 
 
 def _line(each: dict[str, Any], thumbnail: str) -> str:
@@ -142,7 +137,7 @@ def _line(each: dict[str, Any], thumbnail: str) -> str:
         f"<tr class={each['done'].split()[0]}><td>{picture}</td><td>{each['page']}</td><td>{each['object']}{times}</td>"
         f"<td>{_e(each['found'])}</td><td>{each['row']}: {each['done']} {_e(each['written'])}</td>"
         f"<td>{_e(each['why'])}</td>"
-        f"<td class=n>{off}</td></tr>"
+        f"<td class=number>{off}</td></tr>"
     )
 
 

@@ -8,18 +8,18 @@ from html import escape
 from typing import Any
 
 from plinto_core.inks.drive import driven_by_rgb
+from plinto_core.printed_page import printed_page
 from plinto_core.profiling.characterize import Characterization
 from plinto_core.profiling.judge import Judgement
 
 _INK = {"C": "#0093c9", "M": "#c4147a", "Y": "#b99b00", "K": "#1b1b1a", "O": "#d0661c", "B": "#3a49b0", "V": "#6a3fa0",
         "G": "#2c8a4c", "R": "#c43022"}  # fmt: skip
 _STYLE = """
-body{font:14px/1.45 'Public Sans',system-ui,sans-serif;color:#1b1b1a;max-width:180mm;margin:12mm auto;font-variant-numeric:
-tabular-nums}h1{font-size:22px;margin:0}h2{font-size:14px;border-top:1px solid #1b1b1a;padding-top:6px;margin:22px 0 8px}
-table{border-collapse:collapse}td,th{padding:2px 14px 2px 0;text-align:left;font-weight:400;vertical-align:top}
-td{font-weight:600}.plots{display:grid;grid-template-columns:1fr 1fr;gap:14px}figure{margin:0;break-inside:avoid}
-figcaption{font-size:12px;
-color:#55534f}img,svg{width:100%;height:auto;display:block}
+td { font-weight: 600; }
+.plots { display: grid; grid-template-columns: 1fr 1fr; gap: 4mm; }
+figure { margin: 0; }
+figcaption { font-size: 9pt; color: #55534f; }
+img, svg { width: 100%; height: auto; display: block; }
 """
 Line = tuple[str, str, Sequence[tuple[float, float]]]
 
@@ -103,13 +103,13 @@ def report_html(
         f"<figcaption>{escape(caption)}</figcaption></figure>"
         for caption, png in pictures
     )
-    return (
-        f'<!doctype html><html lang="en"><meta charset="utf-8"><title>{escape(j.name)}</title><style>{_STYLE}</style>'
-        f"<h1>{escape(j.name)}</h1><p>Output profile, ICC {escape(j.version)}, {made_of}. Figures are "
+    return printed_page(
+        j.name,
+        f"<p>Output profile, ICC {escape(j.version)}, {made_of}. Figures are "
         "relative colorimetric, D50, 2°, unless said otherwise.</p>"
         f'<table>{rows}</table><h2>How it does</h2><div class="plots">{_plots(j, by_total)}</div>'
-        + (f'<h2>On artwork</h2><div class="plots">{shown}</div>' if shown else "")
-        + "</html>"
+        + (f'<h2>On artwork</h2><div class="plots">{shown}</div>' if shown else ""),
+        _STYLE,
     )
 
 

@@ -3,15 +3,9 @@
 from html import escape
 from typing import Any
 
+from plinto_core.printed_page import printed_page
 from plinto_core.route.proofing import Check, ProofJudgement
 
-_STYLE = """
-body{font:14px/1.45 'Public Sans',system-ui,sans-serif;color:#1b1b1a;max-width:180mm;margin:12mm auto;
-font-variant-numeric:tabular-nums}h1{font-size:22px;margin:0}h2{font-size:14px;border-top:1px solid #1b1b1a;
-padding-top:6px;margin:22px 0 8px}table{border-collapse:collapse;width:100%}td,th{padding:3px 14px 3px 0;text-align:left;
-font-weight:400;border-bottom:1px solid #d9d6d0;vertical-align:top}.number{text-align:right}.verdict{font-weight:600;
-font-size:16px}tr{break-inside:avoid}thead{display:table-header-group}
-"""
 _SOURCE = "ISO 12647-7:2016, clause 4"
 
 
@@ -66,10 +60,9 @@ def proof_html(found: ProofJudgement, when: str) -> str:
         f"<td class=number>{each.delta_e:.2f}</td></tr>"
         for each in found.worst
     )
-    title = escape(f"{found.press}, proofed by {found.proofer}")
-    return (
-        f'<!doctype html><html lang="en"><meta charset="utf-8"><title>{title}</title><style>{_STYLE}</style>'
-        f"<h1>{title}</h1><p>Judged {escape(when)} over {found.colors:,} colors, ICC-absolute, D50, 2°.</p>"
+    return printed_page(
+        f"{found.press}, proofed by {found.proofer}",
+        f"<p>Judged {escape(when)} over {found.colors:,} colors, ICC-absolute, D50, 2°.</p>"
         f'<p class="verdict">{escape(found.verdict)}</p>'
         "<table><thead><tr><th>Requirement<th>Colors<th class=number>Found<th class=number>Allowed<th>Unit<th></tr></thead>"
         f"<tbody>{requirements}</tbody></table>"
@@ -83,7 +76,7 @@ def proof_html(found: ProofJudgement, when: str) -> str:
         f"<tr><td>Above ΔE00 3</td><td class=number>{found.over_three_percent:.1f} %</td></tr></tbody></table>"
         f"<h2>Paper and solids by themselves, ΔE00</h2><table><tbody>{apart}</tbody></table>"
         "<h2>Largest errors</h2><table><thead><tr><th>Color<th>Values, %<th class=number>Press L*a*b*"
-        f"<th class=number>Proof L*a*b*<th class=number>ΔE00</tr></thead><tbody>{worst}</tbody></table></html>"
+        f"<th class=number>Proof L*a*b*<th class=number>ΔE00</tr></thead><tbody>{worst}</tbody></table>",
     )
 
 

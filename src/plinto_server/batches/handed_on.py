@@ -7,6 +7,7 @@ from html import escape
 from typing import IO
 
 from plinto_core.files import safe_name
+from plinto_core.printed_page import printed_page
 from plinto_server.batches import service
 from plinto_server.batches.models import Batch, Item
 from plinto_server.errors import ConflictError
@@ -49,14 +50,6 @@ def archive(batch: Batch) -> IO[bytes]:
     return file
 
 
-_STYLE = """
-body { font: 11pt/1.45 sans-serif; margin: 18mm; color: #111; }
-table { border-collapse: collapse; width: 100%; font-variant-numeric: tabular-nums; }
-th, td { text-align: left; padding: 3pt 8pt 3pt 0; border-bottom: 0.4pt solid #999; vertical-align: top; }
-td.number { text-align: right; } thead { display: table-header-group; } tr { break-inside: avoid; }
-"""
-
-
 def page(batch: Batch) -> str:
     """The whole batch as a page that prints: what failed first, then every file with its state and largest coverage."""
     counts = service.counts([batch])[batch.id]
@@ -65,12 +58,11 @@ def page(batch: Batch) -> str:
     summary = ", ".join(f"{count:,} {state}" for state, count in sorted(counts.items()))
     by = batch.asked_by.get_username() if batch.asked_by else "nobody who is still here"
     rows = "".join(map(_row, found))
-    return (
-        f"<!doctype html><html lang='en'><head><meta charset='utf-8'><title>{escape(batch.name)}</title>"
-        f"<style>{_STYLE}</style></head><body><h1>{escape(batch.name)}</h1>"
+    return printed_page(
+        batch.name,
         f"<p>Batch of {counts.total():,} files, asked for by {escape(by)} on {batch.asked_at:%Y-%m-%d %H:%M} UTC: "
         f"{escape(summary)}.</p><table><thead><tr><th>File</th><th>Of</th><th>For</th><th>State</th>"
-        f"<th>Coverage, most</th><th>Said</th></tr></thead><tbody>{rows}</tbody></table></body></html>"
+        f"<th>Coverage, most</th><th>Said</th></tr></thead><tbody>{rows}</tbody></table>",
     )
 
 
