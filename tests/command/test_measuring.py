@@ -66,6 +66,11 @@ def test_light_inks_from_ramps_to_a_profile_for_a_panel(run, tmp_path):
     assert np.allclose(carried.curves[0].dark, calibration.curves[0].dark, atol=1e-6)
     page = (tmp_path / "report.html").read_text()
     assert "Total ink asked for" in page and page.count("<svg") == 5 and "<script" not in page
+    # Plots had lines and no numbers.
+    for drawn in page.split("<svg")[1:]:
+        assert drawn.count('text-anchor="end"') >= 4 and drawn.count("rotate(-90)") == 1, drawn[:200]
+    for title in ("L* asked for", "Ink, %", "Dot, %", "Tone value, %", "Total ink, %", "Hue, degrees"):
+        assert f">{title}</text>" in page
 
 
 def test_a_profile_for_another_light_and_one_with_these_settings(run, tmp_path):

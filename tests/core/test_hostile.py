@@ -254,3 +254,4 @@ def test_the_report_of_one_ink_has_no_division_by_zero(library):
     built = build_output_profile(model, BuildSettings("One", InkLimits(100), usual_black(model.inks), grid=9))
     judged = judge(built, library.condition(parse(built.raw)).tables)
     assert "<svg" in report_html(judged, None, {}, [(100.0, 20.0)])
+    assert "<svg" in report_html(judged, None, {}, [(130.0, 20.0), (145.0, 19.0)])

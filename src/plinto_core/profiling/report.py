@@ -10,9 +10,10 @@ from typing import Any
 from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.printed_page import printed_page
 from plinto_core.profiling.characterize import Characterization
+from plinto_core.profiling.drawn_plots import Axis, Line, field, plot
 from plinto_core.profiling.judge import Judgement
 
-_INK = {"C": "#0093c9", "M": "#c4147a", "Y": "#b99b00", "K": "#1b1b1a", "O": "#d0661c", "B": "#3a49b0", "V": "#6a3fa0",
+_INK = {"C": "#0093c9", "M": "#c4147a", "Y": "#a38800", "K": "#1b1b1a", "O": "#d0661c", "B": "#3a49b0", "V": "#6a3fa0",
         "G": "#2c8a4c", "R": "#c43022"}  # fmt: skip
 _STYLE = """
 td { font-weight: 600; }
@@ -21,10 +22,8 @@ figure { margin: 0; }
 figcaption { font-size: 9pt; color: #55534f; }
 img, svg { width: 100%; height: auto; display: block; }
 """
-Line = tuple[str, str, Sequence[tuple[float, float]]]
-
-
 Curve = Sequence[tuple[float, float]]
+_QUARTERS = (0.0, 0.25, 0.5, 0.75, 1.0)
 
 
 def report_json(
@@ -114,77 +113,51 @@ def report_html(
 
 
 def _plots(j: Judgement, by_total: Curve) -> str:
-    dark = min(row[0] for row in j.gray_axis)
-    axis = [
-        ("a*", "#1b1b1a", [(row[0], row[2]) for row in j.gray_axis]),
-        ("b*", "#8a8781", [(row[0], row[3]) for row in j.gray_axis]),
+    asked = [row[0] for row in j.gray_axis]
+    wanted = Axis("L* asked for", 100, min(asked), [each for each in (100, 80, 60, 40, 20, 0) if each >= min(asked)])
+    printed = [
+        Line("a*", "#1b1b1a", [(row[0], row[2]) for row in j.gray_axis]),
+        Line("b*", "#77736c", [(row[0], row[3]) for row in j.gray_axis]),
     ]
-    printed = _plot("Gray axis as printed: a* and b*, ±3, L* 100 to black", axis, (100, dark), (-3, 3))
+    drawn = plot("The gray axis as it prints", printed, wanted, Axis("a*, b*", -3, 3, (-3, -2, -1, 0, 1, 2, 3)))
     if driven_by_rgb(j.inks):
-        channels: list[Line] = [
-            (ink[1:], _color(ink[1:]), [(at, 1 - row[k]) for at, row in enumerate(j.gray_inks)])
+        values = Axis("Device value", 0, 1, (0, 51 / 255, 102 / 255, 153 / 255, 204 / 255, 1), 255)
+        channels = [
+            Line(ink[1:], _color(ink[1:]), [(at, 1 - row[k]) for at, row in zip(asked, j.gray_inks, strict=True)])
             for k, ink in enumerate(j.inks)
         ]
-        steps = len(j.gray_inks) - 1
-        return (
-            printed + _plot("R, G, B along the gray axis, light to dark, 0 to 255", channels, (0, steps), (0, 1))
-            + _round_trip(j)
-        )  # fmt: skip
-    inks: list[Line] = [
-        (ink, _color(ink), [(at, row[k]) for at, row in enumerate(j.gray_inks)]) for k, ink in enumerate(j.inks)
+        return drawn + plot("R, G and B along the gray axis", channels, wanted, values) + _round_trip(j)
+    inks = [
+        Line(ink, _color(ink), [(at, row[k]) for at, row in zip(asked, j.gray_inks, strict=True)])
+        for k, ink in enumerate(j.inks)
     ]
-    gains: list[Line] = [(ink, _color(ink), list(points)) for ink, points in j.gain.items()]
+    gains = [Line(ink, _color(ink), points) for ink, points in j.gain.items()]
     return (
-        printed
-        + _plot("Inks along the gray axis, light to dark, 0 to 100 %", inks, (0, len(j.gray_inks) - 1), (0, 1))
-        + _plot("Dot gain that it implies: dot to tone value", gains, (0, 1), (0, 1))
+        drawn
+        + plot("Inks along the gray axis", inks, wanted, Axis("Ink, %", 0, 1, _QUARTERS, 100))
+        + plot("Dot gain", gains, Axis("Dot, %", 0, 1, _QUARTERS, 100), Axis("Tone value, %", 0, 1, _QUARTERS, 100))
         + (_darkness(by_total) if by_total else "")
         + _round_trip(j)
     )
 
 
 def _darkness(by_total: Curve) -> str:
-    ends = by_total[0][0], by_total[-1][0]
-    title = f"L* of the darkest neutral, 0 to 60, over total ink, {ends[0]:g} to {ends[1]:g} %"
-    return _plot(title, [("K", _INK["K"], by_total)], ends, (0, 60))
+    first, last = by_total[0][0], by_total[-1][0]
+    hundreds = [total for total in range(0, 801, 50 if last - first < 250 else 100) if first <= total <= last]
+    across = Axis("Total ink, %", first, last, hundreds or [first])
+    lightness = Axis("L*", 0, 60, (0, 20, 40, 60))
+    return plot("The darkest neutral by total ink", [Line("", _INK["K"], by_total)], across, lightness)
 
 
 def _color(ink: str) -> str:
-    return _INK.get(ink.upper(), "#777")
-
-
-def _plot(title: str, lines: Sequence[Line], x: tuple[float, float], y: tuple[float, float]) -> str:
-    drawn = ""
-    # One ink has one step of the gray axis, and one total.
-    x = x if x[1] != x[0] else (x[0], x[0] + 1)
-    for at, (name, color, points) in enumerate(lines):
-        path = "L".join(
-            f"{(a - x[0]) / (x[1] - x[0]) * 300:.1f} {150 - min(max((b - y[0]) / (y[1] - y[0]), -0.02), 1.02) * 150:.1f}"
-            for a, b in points
-        )
-        drawn += f'<path d="M{path}" fill="none" stroke="{color}" stroke-width="1.6"/>'
-        drawn += (
-            f'<text x="305" y="{12 + 12 * at}" font-size="10" font-weight="700" fill="{color}">{escape(name)}</text>'
-        )
-    frame = '<path d="M0 0V150H300M0 75H300" fill="none" stroke="#bbb" stroke-width="0.6"/>'
-    return (
-        f'<figure><svg viewBox="-2 -4 324 160" role="img" aria-label="{escape(title)}">{frame}{drawn}</svg>'
-        f"<figcaption>{escape(title)}</figcaption></figure>"
-    )
+    return _INK.get(ink.upper(), "#77736c")
 
 
 def _round_trip(j: Judgement) -> str:
-    cells = ""
-    for row, means in enumerate(j.round_trip_map):
-        for column, mean in enumerate(means):
-            if mean >= 0:
-                gray = round(235 - min(mean / 2, 1) * 220)
-                cells += (
-                    f'<rect x="{column * 12.5}" y="{135 - row * 15}" width="12" height="14.5" '
-                    f'fill="rgb({gray},{gray},{gray})"/>'
-                )
-    title = "Round trip by hue (across, 0° to 360°) and L* (up): black is ΔE00 2 and more"
-    return (
-        f'<figure><svg viewBox="-2 -4 324 160" role="img" aria-label="{title}">{cells}</svg>'
-        f"<figcaption>{title}</figcaption></figure>"
+    return field(
+        "Round trip by hue and lightness: white ΔE00 0, black 2 and more",
+        j.round_trip_map,
+        lambda mean: "rgb({0},{0},{0})".format(round(235 - min(mean / 2, 1) * 220)),
+        Axis("Hue, degrees", 0, 360, (0, 90, 180, 270, 360)),
+        Axis("L*", 0, 100, (0, 20, 40, 60, 80, 100)),
     )
