@@ -4,6 +4,7 @@ import logging
 
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja.errors import HttpError
 from ninja.security import django_auth
 
@@ -74,6 +75,12 @@ def _unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
     # What the parser said is told, not only that it could not parse.
     said = error.__cause__ if isinstance(error.__cause__, HttpError) else error
     return api.create_response(request, {"detail": str(said)}, status=error.status_code)
+
+
+@api.exception_handler(MultiPartParserError)
+def _broken_form(request: HttpRequest, error: MultiPartParserError) -> HttpResponse:
+    detail = f"What was sent says it is a form, and cannot be read as one ({error})."
+    return api.create_response(request, {"detail": detail}, status=400)
 
 
 @api.exception_handler(OSError)

@@ -13,6 +13,7 @@ from plinto_core.route.color_list import read_list
 from plinto_core.route.list_out import written_list
 from plinto_demo.season import season_list
 from plinto_server.colors.models import ColorList
+from plinto_server.errors import MissingError
 from plinto_server.files import collector, store
 from tests.conftest import profile_of
 
@@ -228,3 +229,22 @@ def test_an_adjustment_of_the_house_is_a_step_that_a_kept_route_remembers(client
     assert _travel(client, list_id=made, steps=again["steps"], second=1)["rows"][0] == row
     first = client.post("/api/colors/travel", {"list_id": made, "steps": [adjust]}, JSON)
     assert first.status_code == 422 and "right before it" in first.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    "path", ["/etc/hostname", "/dev/null", "/nowhere", "../../../../etc/hostname", "", "embedded"]
+)
+@pytest.mark.parametrize("own", [True, False])
+def test_a_profile_is_named_by_its_digest_and_nothing_else_is_read(client, path, own):
+    """A step of its own separation read whatever file its 'profile' named, and said of each whether it is there."""
+    body = {"name": "Elsewhere", "steps": [{"profile": path, "own": own}]}
+    told = client.post("/api/colors/routes", body, content_type="application/json")
+    assert told.status_code in (404, 422)
+    assert told.json()["detail"] == (
+        "Only a printing condition has a separation of its own: take this profile's tables."
+        if own
+        else "This profile is not here any more. Choose another one."
+    )
+    with pytest.raises(MissingError):
+        store.place_of(path)
+    assert client.get("/api/colors/routes").json() == []

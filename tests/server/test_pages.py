@@ -51,6 +51,13 @@ def test_conditions_tell_what_is_known_and_hand_out_their_profile(client, cotton
     assert client.get("/api/conditions/velvet/profile").status_code == 404
 
 
+def test_a_form_that_cannot_be_read_is_refused_in_words(client, caplog):
+    """It was told by a page in HTML, and by twenty lines of the log."""
+    told = client.post("/api/artworks", b"--x", content_type="multipart/form-data")
+    assert told.status_code == 400 and "cannot be read as one" in told.json()["detail"]
+    assert "Traceback" not in caplog.text
+
+
 def test_kept_results_are_made_once_and_the_oldest_go_by_their_bytes():
     made = []
 

@@ -35,7 +35,7 @@ def archive(batch: Batch) -> IO[bytes]:
     with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED, allowZip64=True) as packed:
         for item in done:
             run = item.run
-            if run is None or not run.result_sha256 or not store.path_of(run.result_sha256).exists():
+            if run is None or not store.is_here(run.result_sha256):
                 continue
             stem, _, ending = run.file_name.rpartition(".")
             stem = stem if stem.casefold() not in taken else f"{stem} {run.id}"

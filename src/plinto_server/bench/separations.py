@@ -79,7 +79,7 @@ def check_again(run: Run) -> None:
             f"The artwork '{sheet['artwork']['name']}' ({sheet['artwork']['sha256'][:12]}…) is not here any more. "
             "Add it again, then make the file from there."
         )
-    if not store.path_of(str(run.pinned.get("condition", ""))).exists():
+    if not store.is_here(str(run.pinned.get("condition", ""))):
         raise MissingError(
             f"The profile '{sheet['condition']['name']}' of this run is not here any more. Add it again."
         )

@@ -85,7 +85,8 @@ def _condition_of(profile: str) -> Condition:
 
 
 def _own(profile: str) -> OwnSeparation:
-    return OwnSeparation(shelves.condition(profile), recipe_from_json(_condition_of(profile).recipe).ink)
+    ink = recipe_from_json(_condition_of(profile).recipe).ink
+    return OwnSeparation(shelves.condition(profile), ink)
 
 
 def digests(route: Route) -> list[str]:

@@ -7,6 +7,7 @@ answered as taken is on the disk: the file and its folder are flushed before the
 import contextlib
 import hashlib
 import os
+import re
 import shutil
 import tempfile
 from collections.abc import Iterable
@@ -17,11 +18,13 @@ from pathlib import Path
 from django.conf import settings
 from django.db import transaction
 
+from plinto_server.errors import MissingError
 from plinto_server.files import elsewhere
 from plinto_server.files.models import Blob
 from plinto_server.files.processes import tag
 
 _READ_BYTES = 1 << 20
+_DIGEST = re.compile("[0-9a-f]{64}")
 
 
 @dataclass(frozen=True)
@@ -41,7 +44,7 @@ class Part:
 def path_of(sha256: str) -> Path:
     """Where the file with this content lies, whether it is there or not; a copy is fetched where the store is elsewhere."""
     path = place_of(sha256)
-    if settings.STORE_ELSEWHERE and sha256:
+    if settings.STORE_ELSEWHERE:
         try:
             # The copies that nobody used for longest go first.
             os.utime(path)
@@ -51,8 +54,18 @@ def path_of(sha256: str) -> Path:
 
 
 def place_of(sha256: str) -> Path:
-    """The file's place in this data folder; nothing is fetched."""
+    """The file's place in this data folder; nothing is fetched.
+
+    Raises `MissingError` for what is no digest: it may have come over the line, and must not lead anywhere else.
+    """
+    if not _DIGEST.fullmatch(sha256):
+        raise MissingError("This file is not here any more.")
     return Path(settings.DATA_DIR) / "store" / sha256[:2] / sha256
+
+
+def is_here(sha256: str) -> bool:
+    """Whether the file with this content is at hand; False for what is no digest."""
+    return bool(_DIGEST.fullmatch(sha256)) and path_of(sha256).exists()
 
 
 def derived_folder(sha256: str) -> Path:

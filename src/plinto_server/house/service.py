@@ -65,7 +65,7 @@ def profile_by_choice(choice: str) -> Profile:
     """The profile behind a space's name or the digest of one that anybody here holds. Raises `MissingError`."""
     if choice in RGB_SPACES:
         return rgb_profile(choice)
-    if not is_stored(choice) or not store.path_of(choice).exists():
+    if not is_stored(choice) or not store.is_here(choice):
         raise MissingError("This profile is not here any more. Choose another one.")
     return shelves.profile(choice)
 

@@ -126,9 +126,9 @@ def make(run: Run, attempt: Attempt) -> Done:
 
 def check_again(run: Run) -> None:
     """Raises `MissingError` naming what a document would have to be made of, and is not here any more."""
-    if not store.path_of(run.source_sha256).exists():
+    if not store.is_here(run.source_sha256):
         raise MissingError(f"The document '{run.artwork_name}' is not here any more. Add it, and send it again.")
-    if any(not store.path_of(str(digest)).exists() for digest in run.pinned.values()):
+    if any(not store.is_here(str(digest)) for digest in run.pinned.values()):
         raise MissingError(f"A profile that '{run.file_name}' was made with is not here any more. Send it anew.")
 
 
