@@ -10,6 +10,7 @@ from plinto_core.recipe import Recipe, recipe_from_json
 
 #: Errors by status, in words; all of them come from `plinto_server.api`'s handlers, or from signing in.
 _ERRORS = {
+    400: "What was sent cannot be read: no JSON, or no form.",
     401: "Nobody is signed in.",
     403: "This person may not do that, or the request did not come from Plinto's own pages.",
     404: "What is named is not here, or not any more.",
@@ -19,6 +20,9 @@ _ERRORS = {
     503: "The database or the machine is busy. Nothing was done; try again.",
     507: "The disk is full. Nothing was kept.",
 }
+
+
+_JSON, _FILE = "application/json", "The file"
 
 
 class Refusal(Schema):
@@ -51,24 +55,28 @@ class DescribedAPI(NinjaAPI):
 
 def file_of(*kinds: str) -> dict[str, Any]:
     """`openapi_extra` of an operation that answers with a file of one of these media types."""
-    content = {kind: {"schema": {"type": "string", "format": "binary"}} for kind in kinds}
-    return {"responses": {200: {"description": "The file", "content": content}}}
+    plain: dict[str, Any] = {"type": "object"}
+    content = {kind: {"schema": plain if kind == _JSON else {"type": "string", "format": "binary"}} for kind in kinds}
+    return {"responses": {200: {"description": _FILE, "content": content}}}
 
 
 def _errors_of(path: str, method: str, operation: dict[str, Any]) -> list[int]:
-    changes = method != "get"
+    changes, given = method != "get", bool(operation.get("parameters") or "requestBody" in operation)
+    # A file may not be there yet: what it is made of is in a state of its own.
+    makes_file = operation["responses"].get(200, {}).get("description") == _FILE
     return [
+        *([400] if "requestBody" in operation else []),
         *([401] if operation.get("security") else []),
         *([403] if changes else []),
-        *([404] if "{" in path else []),
-        *([409] if changes else []),
+        *([404] if "{" in path or given else []),
+        *([409] if changes or makes_file else []),
         *([413] if "requestBody" in operation else []),
-        *([422] if operation.get("parameters") or "requestBody" in operation else []),
+        *([422] if given else []),
         503,
         *([507] if changes else []),
     ]
 
 
 def _refusal(status: int) -> dict[str, Any]:
-    content = {"application/json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}
+    content = {_JSON: {"schema": {"$ref": "#/components/schemas/Refusal"}}}
     return {"description": _ERRORS[status], "content": content}

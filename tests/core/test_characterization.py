@@ -8,6 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from plinto_core.chain.compiled import compile_recipe
+from plinto_core.chain.library import Condition
 from plinto_core.colorimetry import delta_e_2000, lab_to_lch, lab_to_xyz, xyz_to_lab
 from plinto_core.colorimetry.spectra import reflectance_to_xyz
 from plinto_core.errors import CharacterizationError, IccError, RecipeError
@@ -22,6 +24,7 @@ from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.corrected import corrected
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
 from plinto_core.press.from_inks import (
+    InkNumbers,
     ink_numbers_from_json,
     ink_numbers_to_json,
     model_from_inks,
@@ -33,8 +36,10 @@ from plinto_core.profiling.build_profile import BuildSettings, automatic_total, 
 from plinto_core.profiling.characterize import characterize
 from plinto_core.profiling.drift import measure_drift
 from plinto_core.profiling.judge import gamut_of, judge
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe import AimStation, InkStation, Recipe
+from plinto_core.recipe.black import BLACK_KINDS, usual_black
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.separation.inverse import precompute
 from plinto_demo.from_numbers import PRESSES, off_by_numbers
 from plinto_demo.shop import measure_chart
 from tests.conftest import fitted, profile_of, shop_condition
@@ -252,10 +257,45 @@ def test_a_few_numbers_give_a_usable_condition():
         assert found == pytest.approx(wanted, abs=0.1)
     profile = build_output_profile(model, BuildSettings("Tote", InkLimits(240), BLACK_KINDS["gcr"]))
     assert judge(profile, colors=2000).round_trip_mean < 1
+    dark = {"paper": [3, 0, 0], "solids": {"K": [0, 0, 0]}, "overprints": {}, "gain_percent": {}}
     for change, words in (({"solids": {}}, "one to eight inks"), ({"overprints": {"CO": [1, 2, 3]}}, "no solid of it"),
-                          ({"paper": [1]}, "cannot be read at paper"), ({"spread": 9}, "spread is 1 to 4")):  # fmt: skip
+                          ({"paper": [1]}, "cannot be read at paper"), ({"spread": 9}, "spread is 1 to 4"),
+                          (dark, "shows no ink"), ({"paper": [12, 0, 0]}, "white underbase"),
+                          ({"solids": {"C": [92, 0, 3]}}, "prints nothing"),
+                          ({"overprints": {"CM": [50, 1e300, 0]}}, "L\\* is 0 to 110")):  # fmt: skip
         with pytest.raises(CharacterizationError, match=words):
             ink_numbers_from_json({**NUMBERS, **change})
+
+
+FEW_INKS = {
+    "yellow alone": {"Y": (88, -5, 80)},
+    "pink and yellow": {"P": (70, 60, -20), "Y": (88, -5, 80)},
+    "fluorescent": {"P": (72, 88, -18), "Y": (97, -20, 108)},
+    "black and crimson": {"K": (16, 0, 0), "R": (46, 66, 24)},
+    "black and a blue": {"K": (16, 0, 0), "B": (30, 10, -52)},
+    "black and yellow": {"K": (16, 0, 0), "Y": (88, -5, 80)},
+}
+
+
+@pytest.mark.parametrize("solids", FEW_INKS.values(), ids=list(FEW_INKS))
+def test_an_ink_is_taken_for_colors_like_its_own_where_inks_do_not_go_around_the_neutrals(solids):
+    """Hue was held that such inks cannot hold: sRGB red became 3 % of a crimson and 61 % of black in perceptual, yellow 2 %
+    of yellow. Of light inks alone no profile could be built ('No points given')."""
+    model = model_from_inks(InkNumbers("Few", (92, 0, 0), solids))
+    settings_ = BuildSettings("Few", InkLimits(100.0 * len(solids)), usual_black(model.inks), grid=9)
+    condition = Condition(build_output_profile(model, settings_), model, precompute(model))
+    ink = InkStation("rebuilt", settings_.limits, settings_.black)
+    white, own = [1, 1, 1], {"Y": [1, 1, 0], "R": [1, 0, 0], "B": [0, 0, 1], "P": [1, 0.3, 0.6]}
+    for intent in ("relative", "perceptual", "saturation"):
+        line = compile_recipe(Recipe(aim=AimStation(intent, True), ink=ink), condition, rgb_profile("sRGB"))
+        assert line.inks([white]).max() < 0.01
+        for letter in set(solids) - {"K"}:
+            (found,) = line.inks([own[letter]])
+            assert found[model.inks.index(letter)] > 0.7, (intent, letter, found)
+            assert "K" not in solids or found[model.inks.index("K")] < 0.1, (intent, letter, found)
+        if "K" in solids:
+            grays = line.inks(np.repeat(np.linspace(0.9, 0, 10)[:, None], 3, axis=1))
+            assert grays[:, [ink != "K" for ink in model.inks]].max() < 0.1 and grays[-1].max() > 0.9
 
 
 def test_drift_names_what_is_out(chart):

@@ -77,6 +77,9 @@ def test_charts_come_as_pages_and_as_text(client, path):
     address, _step = path
     assert client.get(f"{address}/steps/crossing/sheet.pdf").content[:5] == b"%PDF-"
     text = client.get(f"{address}/steps/crossing/sheet.txt").content
+    for kind in ("txt", "pdf"):
+        stranger = client.get(f"{address}/steps/base/sheet.{kind}")
+        assert stranger.status_code == 422 and "no step 'base'" in stranger.json()["detail"]
     assert b"7CLR_7" in text and b"NUMBER_OF_SETS 141" in text
     assert client.get(f"{address}/steps/judge/sheet.pdf").status_code == 422
     assert client.get(f"{address}/steps/crossing/sheet.pdf?check=1").status_code == 422

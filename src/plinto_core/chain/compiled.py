@@ -18,7 +18,7 @@ from plinto_core.chain.link import Codes, Link, ValueGrid, bake, device_grid
 from plinto_core.chain.node_store import LineNodes
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.spread import EVEN, Spread
-from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want
+from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, matched_blacks
 from plinto_core.chain.trace import Trace
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.computed_once import computed_once
@@ -94,7 +94,7 @@ class Chain:
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
         if aim.compensates_black or (self.rebuilt and aim.intent in _COMPRESSED):
-            blacks = (float(self.source.black_lab[0]), self.print_black)
+            blacks = matched_blacks(float(self.source.black_lab[0]), self._print_black_lab)
         return Want(self.condition.model, self.source.absolute, blacks)
 
     @computed_once
@@ -132,16 +132,19 @@ class Chain:
         }
         return canonical_digest(parts)
 
-    @computed_once
+    @property
     def print_black(self) -> float:
         """L* of the darkest neutral that the print has, all inks counted."""
+        return float(self._print_black_lab[0])
+
+    @computed_once
+    def _print_black_lab(self) -> Array:
         if self.rebuilt:
             # With an ink left out colors are held, not rescaled to a poorer black: what is lost shows as ΔE.
             ink = self.recipe.ink
             limits = self._limits if driven_by_rgb(self.condition.model.inks) else ink.limits
-            return (self.inverse if limits == self._limits else self._inverse(limits)).darkest_l
-        inks = lab_to_inks(self.condition.profile, [[0.0, 0.0, 0.0]])
-        return float(self.condition.model.lab(inks)[0, 0])
+            return (self.inverse if limits == self._limits else self._inverse(limits)).darkest_lab
+        return np.asarray(self.condition.model.lab(lab_to_inks(self.condition.profile, [[0.0, 0.0, 0.0]]))[0])
 
     @computed_once
     def _kept(self) -> KeptInks | None:

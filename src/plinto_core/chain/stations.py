@@ -60,6 +60,21 @@ class Source:
         return np.asarray(self.apply(darkest)[0])
 
 
+#: A print has a black that another can be matched to where its darkest is darker than this, or nearly neutral.
+_DARK_L, _NEARLY_NEUTRAL = 50.0, 0.5
+
+
+def matched_blacks(source_l: float, print_lab: Array) -> tuple[float, float] | None:
+    """L* of two blacks to be laid on each other; None where the print's darkest, Lab (3,), is no black to speak of.
+
+    A yellow plate by itself reaches from L* 100 to 95, pink and yellow to 75: with blacks matched, all of a picture would
+    come to lie in there, and next to nothing of it be printed. A light gray by itself is one, and carries all tones.
+    """
+    lightness, chroma = float(print_lab[0]), float(np.hypot(print_lab[1], print_lab[2]))
+    black = lightness < _DARK_L or chroma < _NEARLY_NEUTRAL * (100 - lightness)
+    return (source_l, lightness) if black else None
+
+
 @dataclass(frozen=True)
 class Want:
     """Source Lab to the Lab that is wanted on the substrate: white on white, and black on black if asked.

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.ndimage import gaussian_filter, map_coordinates
+from scipy.ndimage import gaussian_filter, map_coordinates, maximum_filter
 
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import straight_to_lab
@@ -37,6 +37,10 @@ class Boundary:
         return np.asarray(map_coordinates(closed, place, order=1, mode="nearest"))
 
 
+#: So far apart in hue colors lean on others where inks do not go around the neutrals.
+_LEANS_DEG = 60.0
+
+
 def ridge_of(lch: ArrayLike) -> Array:
     """Of colors L*, C*, h (n, 3), the one of the largest chroma in each step of hue: (m, 3), rising in hue."""
     lch = np.asarray(lch, np.float64).reshape(-1, 3)
@@ -55,6 +59,8 @@ def boundary_of_surface(lab: ArrayLike) -> Boundary:
     lch = lab_to_lch(lab)
     lightness, chroma, hue = lch[:, 0], lch[:, 1], lch[:, 2]
     colored = chroma > 0.5
+    if not colored.any():
+        return Boundary(np.zeros((len(LIGHTNESS), len(HUES_DEG))), ridge_of(lch))
     # Unrolled to either side, so that the seam at 0° is interior.
     turns = np.concatenate([hue[colored] + turn for turn in (-360, 0, 360)])
     plane = np.column_stack([np.tile(lightness[colored], 3), turns / 3.6])
@@ -66,6 +72,22 @@ def boundary_of_surface(lab: ArrayLike) -> Boundary:
     bottom, top = lightness.min(), lightness.max()
     found[(bottom > LIGHTNESS) | (top < LIGHTNESS)] = 0
     return Boundary(gaussian_filter(found, 0.4, mode=("nearest", "wrap")), ridge_of(lch))
+
+
+def leaned_on(lab: ArrayLike) -> Boundary:
+    """The boundary of inks that do not go around the neutrals, from colors (n, 3) all over what they print, as colors of
+    other hues may lean on it: a hue counts on so much of a neighbor's chroma as the cosine of the angle between them, up to
+    60°, leaves. Its own hue, a line through the table, would be missed by it.
+    """
+    lightness, chroma, hue = np.moveaxis(lab_to_lch(lab), -1, 0)
+    row = np.abs(lightness[:, None] - LIGHTNESS).argmin(axis=1)
+    found = np.zeros((len(LIGHTNESS), len(HUES_DEG)))
+    for column, at in enumerate(HUES_DEG):
+        apart = np.abs((hue - at + 180) % 360 - 180)
+        near = apart <= _LEANS_DEG
+        np.maximum.at(found[:, column], row[near], chroma[near] * np.cos(np.radians(apart[near])))
+    found = gaussian_filter(maximum_filter(found, (3, 1)), 0.7, mode=("nearest", "wrap"))
+    return Boundary(found, ridge_of(lab_to_lch(lab)))
 
 
 def in_lab(straight: Boundary) -> Boundary:

@@ -21,6 +21,12 @@ Lab = tuple[float, float, float]
 MOST_INKS = 8
 #: Gain of tone value at the half tone where nobody says it, in percent points.
 _USUAL_GAIN = 15.0
+#: Beyond these a number is no color that was measured of a print.
+_MOST_L, _MOST_AB, _LEAST_PAPER_L = 110.0, 200.0, 5.0
+#: By how much (Y) an ink may be lighter than its paper, as fluorescent ones are.
+_LIGHTER = 1.5
+#: What an ink differs from its paper by at least (ΔE*ab).
+_LEAST_ON_PAPER = 2.0
 
 
 @dataclass(frozen=True)
@@ -45,6 +51,7 @@ class InkNumbers:
             raise CharacterizationError(
                 f"'{self.name}' names {len(self.solids)} solids; one to eight inks are meant."
             )
+        self._check_colors()
         for letter, curve in self.tone_curves.items():
             if not _rises(curve):
                 raise CharacterizationError(
@@ -58,6 +65,29 @@ class InkNumbers:
         if strangers - self.solids.keys():
             raise CharacterizationError(
                 f"'{self.name}' speaks of {', '.join(sorted(strangers - self.solids.keys()))} and has no solid of it."
+            )
+
+    def _check_colors(self) -> None:
+        """Raises `CharacterizationError` for what no paper, and no ink on it, looks like."""
+        wrong = ""
+        paper_y = lab_to_xyz(self.paper)[1]
+        for part, lab in {"paper": self.paper, **self.solids, **self.overprints}.items():
+            if not (0 <= lab[0] <= _MOST_L and max(abs(lab[1]), abs(lab[2])) <= _MOST_AB):
+                told, ab = " ".join(f"{value:g}" for value in lab), f"{-_MOST_AB:g} to {_MOST_AB:g}"
+                wrong = f"{part} is given as L*a*b* {told}. L* is 0 to {_MOST_L:g}, a* and b* are {ab}."
+            elif part in self.solids and np.linalg.norm(np.subtract(lab, self.paper)) < _LEAST_ON_PAPER:
+                wrong = f"{part} looks like the paper and prints nothing. Give its solid's color."
+            elif part in self.solids and lab_to_xyz(lab)[1] > _LIGHTER * paper_y:
+                wrong = (
+                    f"{part} (L* {lab[0]:g}) is far lighter than the paper (L* {self.paper[0]:g}). Inks are reckoned with "
+                    "that take light away: on a dark stock give the white underbase as the paper, and the inks as they "
+                    "look on it."
+                )
+            if wrong:
+                raise CharacterizationError(f"'{self.name}': {wrong}")
+        if self.paper[0] < _LEAST_PAPER_L:
+            raise CharacterizationError(
+                f"'{self.name}': a paper of L* {self.paper[0]:g} shows no ink. Is its L* in the right place?"
             )
 
     def inks_in(self, overprint: str) -> tuple[str, ...]:

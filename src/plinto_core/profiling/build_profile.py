@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.chain.source_gamut import source_boundary
-from plinto_core.chain.stations import Source, Want
+from plinto_core.chain.stations import Source, Want, matched_blacks
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, Style
@@ -220,7 +220,7 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
     aims = nodes.copy()
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
-        want = Want(inverse.model, False, (_REFERENCE_BLACK_L, printed_black))
+        want = Want(inverse.model, False, matched_blacks(_REFERENCE_BLACK_L, inverse.black_point_lab))
         # The connection space has no gamut of its own; a wide working space stands for what may come.
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
         aims = want.apply(aims)

@@ -19,6 +19,8 @@ _CORNERS, _SCATTERED = 64, 48
 _NEUTRAL_FIRST = np.array([1.0, 6.0, 6.0])
 #: What counts where there is none to speak of: where it is lighter than some color by so much L*.
 _NEAREST_TO_BLACK, _NO_NEUTRAL_L = np.array([1.0, 1.0, 1.0]), 25.0
+#: What counts where that is paper itself: where even the darkest neutral is lighter than this.
+_DARKEST_ANYHOW, _PAPER_L = np.array([1.0, 0.1, 0.1]), 97.0
 #: By how much lighter the black is than what is darkest: without and with inks beyond the process colors.
 _SPARED_L, _SPARED_EXTRA_L = 0.12, 0.4
 #: From how many of the darkest a black is looked for, and by how much (ΔE) one may print it less well.
@@ -39,6 +41,9 @@ def near_darkest(model: ForwardModel, caps: Array, total: float) -> Array:
     if neutral_l > anyhow_l + _NO_NEUTRAL_L:
         # Inks like cyan and magenta alone have no gray but paper: their black is the darkest color.
         return np.asarray(anyhow)
+    if neutral_l > _PAPER_L:
+        # Light inks of one family, pink and yellow alone: each is further from black than paper is, being so colored.
+        return np.asarray(_dark_neutrals(model, caps, total, _DARKEST_ANYHOW)[0])
     begin = found[0]
     if extra.any():
         spared = _SPARED_EXTRA_L

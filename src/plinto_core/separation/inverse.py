@@ -8,7 +8,7 @@ from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
 from plinto_core.cores import on_its_cores
-from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, ridge_of
+from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, leaned_on, ridge_of
 from plinto_core.gamut.mapping import GamutMapping, Style, leaning
 from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
@@ -39,6 +39,9 @@ _SHAPE = (len(_L), len(_AB), len(_AB))
 #: Black levels for which the precomputed grid knows the chromatic inks.
 _BLACK_LEVELS = np.array([0.0, 0.33, 0.67, 1.0])
 _FOCUS = np.array([1.0, 1.2, 1.2])
+#: The same where inks do not go around the neutrals, as black and red: there hue cannot be held, and what holds it takes
+#: the red ink out of every red that is not quite its own. And in how many steps of each ink it is seen what they print.
+_FEW_FOCUS, _EVERYWHERE = np.array([1.0, 1.2, 0.3]), 21
 #: Lightnesses and straight hues at which the black of the gamut's surface is found.
 _HELD_L = np.arange(0, 101, 5.0)
 _HELD_HUES_DEG = np.arange(0, 360, 10.0)
@@ -106,6 +109,9 @@ class Inverse:
     def __init__(self, model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> None:
         self.model, self.tables, self.black, self.limits = model, tables, black, limits
         self.caps, self.total = caps_and_total(limits, black, model.inks)
+        #: Whether the inks go around the neutrals: two colors and a black do not.
+        self._around = len(set(model.inks) - {"K"}) > 2
+        self._focus = _FOCUS if self._around else _FEW_FOCUS
 
     def inks(self, lab: ArrayLike, rounds: int = 10) -> Array:
         """Media-relative Lab (..., 3) to inks (..., inks) 0…1 within the limits.
@@ -180,9 +186,14 @@ class Inverse:
         return axis
 
     @computed_once
+    def darkest_lab(self) -> Array:
+        """Lab (3,) of the darkest neutral: that of the black point, at a tenth of its cost."""
+        return self.model.lab(self._near_darkest)
+
+    @property
     def darkest_l(self) -> float:
-        """L* of the darkest neutral: that of the black point, at a tenth of its cost."""
-        return float(self.model.lab(self._near_darkest)[0])
+        """Its L*."""
+        return float(self.darkest_lab[0])
 
     @property
     def _extras_in_black(self) -> bool:
@@ -211,8 +222,9 @@ class Inverse:
         return self._solve(lab_to_straight(lab), wanted, np.full(wanted.shape[1], weight), wanted, 10)
 
     def _solve(
-        self, aims: Array, targets: Array, weights: Array, starts: Array, rounds: int, focus: Array = _FOCUS
+        self, aims: Array, targets: Array, weights: Array, starts: Array, rounds: int, focus: Array | None = None
     ) -> Array:
+        focus = self._focus if focus is None else focus
         out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
             self.model.nodes, self.model.points, aims, targets, weights, self.caps, self.total, focus, starts, rounds,
@@ -405,9 +417,17 @@ class Inverse:
 
     def mapping_from(self, source: Boundary, style: Style) -> GamutMapping:
         """How a source's colors, its boundary in straight coordinates, come to lie in what these limits reach."""
-        found = self._clip(lch_to_lab(source.ridge), _FOCUS * [1.0, style.lean, 1.0])
+        found = self._clip(lch_to_lab(source.ridge), self._focus * [1.0, style.lean, 1.0])
         shift = leaning(source, lab_to_straight(self.model.lab(found)))
-        return GamutMapping(source, self.straight_boundary, style, shift)
+        target = self.straight_boundary if self._around else leaned_on(self._everywhere)
+        return GamutMapping(source, target, style, shift)
+
+    @property
+    def _everywhere(self) -> Array:
+        """Straight coordinates (n, 3) of what a few inks print within the limits, from everywhere."""
+        axes = [np.linspace(0, cap, _EVERYWHERE) for cap in self.caps]
+        inks = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, len(axes))
+        return lab_to_straight(self.model.lab(inks[inks.sum(axis=1) <= self.total + 1e-9]))
 
     def _clip(self, aims: Array, focus: Array) -> Array:
         """Inks (n, inks) of the printable colors nearest to straight aims (n, 3), whatever the black policy."""

@@ -87,7 +87,7 @@ class WindowIn(Schema):
     top: float = Field(ge=0, le=_FAR)
     width: int = Field(ge=1, le=MAX_SCREEN)
     height: int = Field(ge=1, le=MAX_SCREEN)
-    zoom: float = Field(gt=0, le=64)
+    zoom: float = Field(ge=1e-4, le=64)
 
 
 class FamilyIn(Schema):

@@ -54,6 +54,8 @@ def calibration_so_far(found: Characterization, before: str) -> Calibration | No
 
 def sheet_of(found: Characterization, step: str) -> Sheet:
     """What is to be printed for a step. Raises `CharacterizationError` for a step that prints nothing."""
+    if step not in STEPS:
+        raise CharacterizationError(f"There is no step '{step}'. The steps are {', '.join(STEPS)}.")
     inks, printed_inks = tuple(found.inks), tuple(found.printed_inks)
     if step == "crossing":
         asked = ramp_chart(len(printed_inks))

@@ -8068,8 +8068,26 @@ export interface operations {
                     "application/json": components["schemas"]["SessionOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8209,6 +8227,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -8220,6 +8247,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8334,6 +8370,15 @@ export interface operations {
                     "application/json": components["schemas"]["PersonOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -8345,6 +8390,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8421,6 +8475,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -8572,6 +8635,15 @@ export interface operations {
                     "application/json": components["schemas"]["ArrivalOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -8583,6 +8655,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8676,6 +8757,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -8756,6 +8846,15 @@ export interface operations {
                     "application/json": components["schemas"]["RemovalOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -8767,6 +8866,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9053,6 +9161,15 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -9149,6 +9266,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArtworkOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -9263,6 +9389,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -9314,6 +9449,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9374,6 +9518,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9467,6 +9620,15 @@ export interface operations {
                     "application/json": components["schemas"]["TakenIn"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -9478,6 +9640,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9554,6 +9725,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9641,6 +9821,15 @@ export interface operations {
                     "application/json": components["schemas"]["MediumOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -9652,6 +9841,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9728,6 +9926,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MediumOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -9947,6 +10154,15 @@ export interface operations {
                     "application/json": components["schemas"]["ListedPreset"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -9958,6 +10174,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10041,6 +10266,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10166,6 +10400,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConditionOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -10407,6 +10650,15 @@ export interface operations {
                     "application/json": components["schemas"]["Variant"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -10503,6 +10755,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -10667,6 +10928,15 @@ export interface operations {
                     "application/json": components["schemas"]["StripOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -10772,6 +11042,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10992,6 +11271,15 @@ export interface operations {
                     "application/json": components["schemas"]["ConditionOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -11165,6 +11453,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -11207,6 +11504,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SentThrough"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -11325,6 +11631,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -11383,6 +11698,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -11425,6 +11749,15 @@ export interface operations {
                     "application/json": components["schemas"]["NumbersLook"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -11436,6 +11769,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11512,6 +11854,15 @@ export interface operations {
                     "application/json": components["schemas"]["TakenIn"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -11523,6 +11874,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11673,6 +12033,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -11721,6 +12090,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -11877,6 +12255,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConditionOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -12051,6 +12438,15 @@ export interface operations {
                     "application/json": components["schemas"]["CharacterizationOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -12062,6 +12458,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12282,6 +12687,15 @@ export interface operations {
                     "application/json": components["schemas"]["CharacterizationOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -12473,6 +12887,15 @@ export interface operations {
                     "application/json": components["schemas"]["CharacterizationOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -12588,6 +13011,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -12647,6 +13079,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -12689,6 +13130,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CharacterizationOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -12974,6 +13424,15 @@ export interface operations {
                     "application/json": components["schemas"]["RecipeStateOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -13132,6 +13591,15 @@ export interface operations {
                     "application/json": components["schemas"]["RecipeStateOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -13230,6 +13698,15 @@ export interface operations {
                 content: {
                     "image/png": string;
                     "image/webp": string;
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -13331,6 +13808,15 @@ export interface operations {
                     "application/json": components["schemas"]["Differences"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -13428,6 +13914,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InkFigures"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -13529,6 +14024,15 @@ export interface operations {
                     "application/json": components["schemas"]["Loss"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -13628,6 +14132,15 @@ export interface operations {
                     "application/json": components["schemas"]["HitOut"][];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -13725,6 +14238,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaletteOut"][];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -13828,6 +14350,15 @@ export interface operations {
                     };
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -13925,6 +14456,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Cloud"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -14025,6 +14565,15 @@ export interface operations {
                     "application/json": components["schemas"]["DisplayGap"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -14121,6 +14670,15 @@ export interface operations {
                     "application/json": components["schemas"]["ToneTable"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -14132,6 +14690,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14208,6 +14775,15 @@ export interface operations {
                     "text/plain": string;
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -14219,6 +14795,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14296,6 +14881,15 @@ export interface operations {
                     "image/tiff": string;
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -14307,6 +14901,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14384,6 +14987,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Readout"][];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -14540,6 +15152,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PinOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -14735,6 +15356,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -14777,6 +15407,15 @@ export interface operations {
                     "application/json": components["schemas"]["RunDetail"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -14788,6 +15427,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15028,6 +15676,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -15065,7 +15722,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description Nobody is signed in. */
@@ -15079,6 +15736,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15220,6 +15886,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -15262,6 +15937,15 @@ export interface operations {
                     "application/json": components["schemas"]["BatchOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -15273,6 +15957,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15351,6 +16044,15 @@ export interface operations {
                     "application/json": components["schemas"]["PlanOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -15362,6 +16064,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15438,6 +16149,15 @@ export interface operations {
                     "application/json": components["schemas"]["PlannedInkOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -15449,6 +16169,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15563,6 +16292,15 @@ export interface operations {
                     "application/json": components["schemas"]["WatchedOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -15574,6 +16312,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16365,6 +17112,15 @@ export interface operations {
                     "application/json": components["schemas"]["BatchOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -16477,6 +17233,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -16528,6 +17293,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16621,6 +17395,15 @@ export interface operations {
                     "application/json": components["schemas"]["ListOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -16632,6 +17415,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16708,6 +17500,15 @@ export interface operations {
                     "application/json": components["schemas"]["ListOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -16719,6 +17520,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16795,6 +17605,15 @@ export interface operations {
                     "application/json": components["schemas"]["ListOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -16806,6 +17625,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16882,6 +17710,15 @@ export interface operations {
                     "application/json": components["schemas"]["ListOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -16893,6 +17730,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16969,6 +17815,15 @@ export interface operations {
                     "application/json": components["schemas"]["ListOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -16980,6 +17835,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17216,6 +18080,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -17258,6 +18131,15 @@ export interface operations {
                     "application/json": components["schemas"]["TravelOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -17269,6 +18151,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17345,6 +18236,15 @@ export interface operations {
                     "application/json": number[];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -17356,6 +18256,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17432,6 +18341,15 @@ export interface operations {
                     "application/json": components["schemas"]["PointsOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -17443,6 +18361,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17519,6 +18446,15 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -17530,6 +18466,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17644,6 +18589,15 @@ export interface operations {
                     "application/json": components["schemas"]["RouteOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -17655,6 +18609,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17731,6 +18694,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RouteOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -17912,6 +18884,15 @@ export interface operations {
                     "application/json": components["schemas"]["ProofOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -17923,6 +18904,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18019,6 +19009,24 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -18099,6 +19107,15 @@ export interface operations {
                     "application/json": components["schemas"]["RuleSetOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -18110,6 +19127,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18186,6 +19212,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleSetOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -18447,7 +19482,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description Nobody is signed in. */
@@ -18461,6 +19496,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18516,6 +19560,15 @@ export interface operations {
                     "application/json": components["schemas"]["RuleSetOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -18527,6 +19580,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18647,6 +19709,15 @@ export interface operations {
                     "application/json": components["schemas"]["ProfileOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -18658,6 +19729,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18772,6 +19852,15 @@ export interface operations {
                     "application/json": components["schemas"]["AdjustmentOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -18783,6 +19872,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18980,6 +20078,15 @@ export interface operations {
                     "application/json": components["schemas"]["KeptOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -18991,6 +20098,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19073,6 +20189,15 @@ export interface operations {
                     "application/json": components["schemas"]["KeptOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -19084,6 +20209,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19155,7 +20289,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description Nobody is signed in. */
@@ -19169,6 +20303,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19377,6 +20520,15 @@ export interface operations {
                     "application/json": components["schemas"]["OutputOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -19388,6 +20540,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19464,6 +20625,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -19783,7 +20953,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description Nobody is signed in. */
@@ -19797,6 +20967,15 @@ export interface operations {
             };
             /** @description What is named is not here, or not any more. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19854,6 +21033,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -20028,6 +21216,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -20076,6 +21273,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripRead"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -20174,6 +21380,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripRead"];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -20316,6 +21531,15 @@ export interface operations {
                     "application/json": components["schemas"]["ArrivedDocument"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -20327,6 +21551,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20950,6 +22183,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -20992,6 +22234,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunOut"][];
+                };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -21099,6 +22350,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -21151,6 +22411,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description What was given cannot be; the text says why and what fits. */
             422: {
                 headers: {
@@ -21193,6 +22462,15 @@ export interface operations {
                     "application/json": components["schemas"]["RevisionOut"];
                 };
             };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Nobody is signed in. */
             401: {
                 headers: {
@@ -21204,6 +22482,15 @@ export interface operations {
             };
             /** @description This person may not do that, or the request did not come from Plinto's own pages. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
