@@ -40,8 +40,12 @@ _SHAPE = (len(_L), len(_AB), len(_AB))
 _BLACK_LEVELS = np.array([0.0, 0.33, 0.67, 1.0])
 _FOCUS = np.array([1.0, 1.2, 1.2])
 #: The same where inks do not go around the neutrals, as black and red: there hue cannot be held, and what holds it takes
-#: the red ink out of every red that is not quite its own. And in how many steps of each ink it is seen what they print.
-_FEW_FOCUS, _EVERYWHERE = np.array([1.0, 1.2, 0.3]), 21
+#: the red ink out of every red that is not quite its own.
+_FEW_FOCUS = np.array([1.0, 1.2, 0.3])
+#: They do not where so many degrees of hue between two neighbors are free; solids of less chroma count as neutral.
+_FREE_DEG, _NEUTRAL_C = 200.0, 8.0
+#: Colors, about so many, by which it is seen what such inks print.
+_EVERYWHERE = 12_000
 #: Lightnesses and straight hues at which the black of the gamut's surface is found.
 _HELD_L = np.arange(0, 101, 5.0)
 _HELD_HUES_DEG = np.arange(0, 360, 10.0)
@@ -103,14 +107,20 @@ def _walked(model: ForwardModel, axes: tuple[Array, Array], level: float) -> Arr
     return out.reshape(*grid.shape[:-1], count)
 
 
+def go_around(model: ForwardModel) -> bool:
+    """Whether the solids' hues go around the neutrals, as those of C, M and Y do, and of black and red do not."""
+    lch = lab_to_lch(lab_to_straight(model.lab(np.eye(len(model.inks)))))
+    hues = np.sort(lch[lch[:, 1] > _NEUTRAL_C, 2])
+    return len(hues) > 0 and float(np.diff(hues, append=hues[0] + 360).max()) < _FREE_DEG
+
+
 class Inverse:
     """Lab to inks with a black policy and limits; exact to the solver, no interpolation in the result."""
 
     def __init__(self, model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> None:
         self.model, self.tables, self.black, self.limits = model, tables, black, limits
         self.caps, self.total = caps_and_total(limits, black, model.inks)
-        #: Whether the inks go around the neutrals: two colors and a black do not.
-        self._around = len(set(model.inks) - {"K"}) > 2
+        self._around = go_around(model)
         self._focus = _FOCUS if self._around else _FEW_FOCUS
 
     def inks(self, lab: ArrayLike, rounds: int = 10) -> Array:
@@ -425,7 +435,8 @@ class Inverse:
     @property
     def _everywhere(self) -> Array:
         """Straight coordinates (n, 3) of what a few inks print within the limits, from everywhere."""
-        axes = [np.linspace(0, cap, _EVERYWHERE) for cap in self.caps]
+        steps = max(3, int(_EVERYWHERE ** (1 / len(self.caps))))
+        axes = [np.linspace(0, cap, min(steps, 65)) for cap in self.caps]
         inks = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, len(axes))
         return lab_to_straight(self.model.lab(inks[inks.sum(axis=1) <= self.total + 1e-9]))
 
