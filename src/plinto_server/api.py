@@ -51,6 +51,8 @@ api.add_router("/policies", policies)
 api.add_router("/records", records)
 api.add_router("/removed", removals)
 
+#: Of a request that cannot be taken apart: a form that is none, or one whose file has a name beyond what a header holds.
+UNREADABLE = "The request cannot be read. If a file was sent, its name may be too long: shorten it and try again."
 _STATUS = {
     MissingError: 404, ConflictError: 409, TooLargeError: 413, FullError: 507, ForbiddenError: 403, BusyError: 503,
 }  # fmt: skip
@@ -79,8 +81,7 @@ def _unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
 
 @api.exception_handler(MultiPartParserError)
 def _broken_form(request: HttpRequest, error: MultiPartParserError) -> HttpResponse:
-    detail = f"What was sent says it is a form, and cannot be read as one ({error})."
-    return api.create_response(request, {"detail": detail}, status=400)
+    return api.create_response(request, {"detail": UNREADABLE}, status=400)
 
 
 @api.exception_handler(OSError)

@@ -5,7 +5,7 @@ from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpRespons
 from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
-from plinto_server.api import api
+from plinto_server.api import UNREADABLE, api
 from plinto_server.guide import guide_page, guide_picture
 from plinto_server.jobs.sheet import sheet_page
 
@@ -21,8 +21,7 @@ def front_end(request: HttpRequest) -> HttpResponseBase:
 
 def unreadable(request: HttpRequest, exception: Exception) -> JsonResponse:
     """A request that Django could not take apart, before any of our code saw it (400)."""
-    detail = "The request cannot be read. If a file was sent, its name may be too long: shorten it and try again."
-    return JsonResponse({"detail": detail}, status=400)
+    return JsonResponse({"detail": UNREADABLE}, status=400)
 
 
 handler400 = unreadable

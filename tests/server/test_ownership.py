@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection, transaction
 
@@ -34,7 +35,7 @@ def own_folder(settings, tmp_path, data_folder):
 
 
 def stored():
-    return {path.name for path in (store.path_of("00").parents[1]).rglob("*") if path.is_file()}
+    return {path.name for path in (Path(settings.DATA_DIR) / "store").rglob("*") if path.is_file()}
 
 
 def made(client, artwork, cotton, **deliver):
