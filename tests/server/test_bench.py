@@ -343,8 +343,7 @@ def test_figures_are_worked_out_behind_pictures_and_say_what_is_wrong():
 
 
 def test_pictures_come_in_the_order_in_which_they_were_asked_for():
-    """A semaphore let whoever had just had one go before all who waited: of 20 clients 5 % waited for 6.5 s, with 1 to 2
-    on the mean."""
+    """A semaphore lets whoever has just had a place go before all who wait for one."""
     turns, order = Turns(1), []
 
     def ask(name: str, begun: threading.Event) -> None:
