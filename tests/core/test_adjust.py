@@ -90,9 +90,15 @@ def test_what_an_artwork_cannot_take_is_said(condition):
         Adjust(Adjustment(channels=(ChannelCurve("R", LIFT),)), cmyk)
     with pytest.raises(RecipeError, match="use curves here or at Plate"):
         Adjust(Adjustment(chroma_percent=10), cmyk)
-    for points in (((0, 0),), ((0.5, 0), (0.5, 1)), ((0, 0), (1, 1.5))):
+    for points in (((0, 0),), ((0.5, 0), (0.5, 1)), ((0, 0), (1, 1.5)), ((0, 0), (1e-310, 0.5), (1, 1))):
         with pytest.raises(RecipeError, match="A curve needs"):
             ToneCurve(points)
+
+
+def test_a_curve_all_but_level_is_followed():
+    """The slope between two heights 1e-310 apart has no inverse: this was an error of the library's, and a 500."""
+    level = apply_curve(ToneCurve(((0, 0), (0.5, 1e-310), (1, 1))), [0.0, 0.25, 0.5, 1.0])
+    assert level == pytest.approx([0, 0, 0, 1])
 
 
 def _inside(corners, x, y):

@@ -108,6 +108,7 @@ def test_addresses_and_numbers_that_are_none_are_refused_and_nothing_is_a_500(cl
     recipe = client.get(f"{place}/recipe").json()["recipe"]
     window = {"left": 0, "top": 0, "width": 10, "height": 10, "zoom": 1}
     json = {"content_type": "application/json"}
+    bent = {**recipe, "adjust": {"base": {"master": {"points": [[0, 0], [1e-310, 1], [1, 1]]}}}}
     tries = [
         ("post", f"{place}/trace", {"recipe": recipe, "points": [[-1, -1]]}, 422),
         ("post", f"{place}/trace", {"recipe": recipe, "points": [[5000, 1]]}, 422),
@@ -121,6 +122,9 @@ def test_addresses_and_numbers_that_are_none_are_refused_and_nothing_is_a_500(cl
         ("post", f"/api/bench/{artwork['id']}/pins", '{"x": 1e999, "y": 1}', 400),
         ("post", f"/api/bench/{artwork['id']}/pins", "[" * 100_000, 400),
         ("post", "/api/conditions/cotton-54t/through", {"values": []}, 422),
+        ("post", f"{place}/trace", {"recipe": bent, "points": [[1, 1]]}, 422),
+        ("post", "/api/runs", {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": recipe,
+         "output_id": -1}, 422),
         ("get", "/api/artworks/" + "9" * 400, None, 404),
         ("get", "/api/runs?before=" + "9" * 400, None, 422),
         ("get", "/api/conditions/cotton-54t/plane.png?tag=B2A1&level=nan", None, 422),

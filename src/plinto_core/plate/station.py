@@ -5,9 +5,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.curves import apply_curve
+from plinto_core.adjust.curves import apply_curve, smooth_through
 from plinto_core.errors import RecipeError
 from plinto_core.plate.plate_kernels import through_plates
+from plinto_core.recipe.curve import LEAST_STEP
 from plinto_core.recipe.plate import InkPlate, PlateStation
 
 Array = NDArray[np.float64]
@@ -21,21 +22,17 @@ def printed_dots(plate: InkPlate, dots: Array) -> Array:
     """Dots on the plate, 0…1, to what the press makes of them by the gain table."""
     if not plate.gain:
         return dots
-    from scipy.interpolate import PchipInterpolator
-
     x, y = _whole_table(plate.gain)
-    return np.asarray(np.clip(PchipInterpolator(x, y)(dots), 0, 1))
+    return np.asarray(np.clip(smooth_through(x, y)(dots), 0, 1))
 
 
 def plate_dots(plate: InkPlate, dots: Array) -> Array:
     """Dots 0…1 as separated to dots on the plate."""
     out = apply_curve(plate.curve, dots)
     if plate.gain:
-        from scipy.interpolate import PchipInterpolator
-
         x, y = _whole_table(plate.gain)
         fine = np.linspace(0, 1, 4097)
-        out = np.interp(out, np.maximum.accumulate(PchipInterpolator(x, y)(fine)), fine)
+        out = np.interp(out, np.maximum.accumulate(smooth_through(x, y)(fine)), fine)
     if plate.bump_percent > 0.01:
         bump = plate.bump_percent / 100
         lifted = bump + out * (1 - 1 / _BUMP_REACH)
@@ -54,9 +51,13 @@ def plate_dots(plate: InkPlate, dots: Array) -> Array:
 def _whole_table(gain: tuple[tuple[float, float], ...]) -> tuple[Array, Array]:
     """The pairs as fractions, with paper and solid added where they are missing."""
     x, y = (np.array(column) / 100 for column in zip(*gain, strict=True))
-    if x[0] > 0:
+    if x[0] < LEAST_STEP:
+        x[0] = 0.0
+    else:
         x, y = np.append(0.0, x), np.append(0.0, y)
-    if x[-1] < 1:
+    if x[-1] > 1 - LEAST_STEP:
+        x[-1] = 1.0
+    else:
         x, y = np.append(x, 1.0), np.append(y, 1.0)
     return x, y
 

@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Literal
 
 from plinto_core.errors import RecipeError
-from plinto_core.recipe.curve import ToneCurve
+from plinto_core.recipe.curve import LEAST_STEP, ToneCurve
 
 
 @dataclass(frozen=True)
@@ -37,10 +37,12 @@ class InkPlate:
                 f"Plate {self.ink}: bump and smallest dot are 0 to 20 %, shadows are opened to 60 to 100 %."
             )
         x, y = [a for a, _ in self.gain], [b for _, b in self.gain]
-        rising = all(a < b for values in (x, y) for a, b in pairwise(values))
+        least = 100 * LEAST_STEP
+        rising = all(b - a >= least for a, b in pairwise(x)) and all(a < b for a, b in pairwise(y))
         if self.gain and not (len(self.gain) >= 2 and rising and all(0 <= v <= 100 for v in (*x, *y))):
             raise RecipeError(
-                f"Plate {self.ink}: a gain table needs two or more rows of percentages that rise in both columns."
+                f"Plate {self.ink}: a gain table needs two or more rows of percentages that rise in both columns, "
+                f"the first by at least {least:.4f}."
             )
 
     @property

@@ -1,7 +1,7 @@
 """Asking for separations, and for a file once more: routes beside those of all runs."""
 
 from django.http import HttpRequest
-from ninja import Schema, Status
+from ninja import Field, Schema, Status
 
 from plinto_core.policy.rule import DeliveryRule
 from plinto_core.recipe import Recipe
@@ -24,7 +24,7 @@ class RunIn(Schema):
     condition: str
     recipe: Recipe
     rule: DeliveryRule | None = None
-    output_id: int | None = None
+    output_id: int | None = Field(None, ge=1, le=2**31 - 1)
 
 
 @router.post("", response={201: RunDetail})

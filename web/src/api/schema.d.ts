@@ -5022,7 +5022,9 @@ export interface components {
         };
         /**
          * ToneCurve
-         * @description Points (x, y), both 0…1, x rising; before the first and after the last the curve stays level.
+         * @description Points (x, y), both 0…1, each x at least a code of 16 bits above the one before.
+         *
+         *     Before the first and after the last the curve stays level.
          */
         ToneCurve: {
             /**
