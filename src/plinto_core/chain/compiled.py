@@ -95,7 +95,7 @@ class Chain:
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
         if aim.compensates_black or (self.rebuilt and aim.intent in _COMPRESSED):
             blacks = matched_blacks(float(self.source.black_lab[0]), self._print_black_lab)
-        return Want(self.condition.model, self.source.absolute, blacks)
+        return Want(self.condition.model, self.source.absolute, blacks, hue_kept=self.rebuilt)
 
     @computed_once
     def aim(self) -> Aim:

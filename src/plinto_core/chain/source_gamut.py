@@ -44,13 +44,16 @@ def _ink_surface(raw: bytes) -> Array:
 
 
 @lru_cache(64)
-def _boundary(source: bytes, absolute: bool, white_xyz: bytes, blacks: tuple[float, float] | None) -> Boundary:
+def _boundary(
+    source: bytes, absolute: bool, white_xyz: bytes, blacks: tuple[float, float] | None, hue_kept: bool
+) -> Boundary:
     """Triangulating a surface takes most of the time of a mapping, and many recipes share one."""
     surface = surface_lab(Source(parse(source), absolute))
     model = ForwardModel((), 0, np.empty((0, 3), np.float32), np.frombuffer(white_xyz))
-    return boundary_of_surface(lab_to_straight(Want(model, absolute, blacks).apply(surface)))
+    return boundary_of_surface(lab_to_straight(Want(model, absolute, blacks, hue_kept).apply(surface)))
 
 
 def source_boundary(source: Source, want: Want) -> Boundary:
     """The source's gamut as it is wanted on the substrate, in straight coordinates."""
-    return _boundary(source.profile.raw, want.absolute, want.model.white_xyz.tobytes(), want.blacks)
+    white = want.model.white_xyz.tobytes()
+    return _boundary(source.profile.raw, want.absolute, white, want.blacks, want.hue_kept)

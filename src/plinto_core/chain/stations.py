@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
+from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -79,12 +80,15 @@ def matched_blacks(source_l: float, print_lab: Array) -> tuple[float, float] | N
 class Want:
     """Source Lab to the Lab that is wanted on the substrate: white on white, and black on black if asked.
 
-    Black point compensation scales XYZ linearly (ISO 18619), lightness only, as the neutral axis must stay one.
+    Black point compensation scales XYZ linearly (ISO 18619), lightness only, as the neutral axis must stay one. That
+    mixes gray into every color, along lines that bend for the eye: a dark blue on newsprint turns by 4°, an orange by 5°.
+    With `hue_kept` what is scaled so turns back to the hue it had, in straight coordinates.
     """
 
     model: ForwardModel
     absolute: bool
     blacks: tuple[float, float] | None
+    hue_kept: bool = False
     name: str = "want"
 
     def apply(self, values: ArrayLike) -> Array:
@@ -94,7 +98,17 @@ class Want:
             return lab
         source_black, print_black = (lab_to_xyz([level, 0.0, 0.0]) for level in self.blacks)
         scale = (D50_XYZ - print_black) / (D50_XYZ - source_black)
-        return xyz_to_lab(lab_to_xyz(lab) * scale + D50_XYZ * (1 - scale))
+        scaled = xyz_to_lab(lab_to_xyz(lab) * scale + D50_XYZ * (1 - scale))
+        return _with_hue_of(lab, scaled) if self.hue_kept else scaled
+
+
+def _with_hue_of(lab: Array, scaled: Array) -> Array:
+    """The Lab `scaled` (..., 3) with the straight hue of `lab` (..., 3), lightness and straight chroma its own."""
+    hue, found = lab_to_straight(lab)[..., 1:], lab_to_straight(scaled)
+    length = np.hypot(hue[..., 0], hue[..., 1])
+    share = np.hypot(found[..., 1], found[..., 2]) / np.maximum(length, 1e-9)
+    found[..., 1:] = np.where(length[..., None] > 1e-9, hue * share[..., None], found[..., 1:])
+    return straight_to_lab(found)
 
 
 @dataclass(frozen=True)

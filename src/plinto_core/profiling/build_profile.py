@@ -220,7 +220,7 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
     aims = nodes.copy()
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
-        want = Want(inverse.model, False, matched_blacks(_REFERENCE_BLACK_L, inverse.black_point_lab))
+        want = Want(inverse.model, False, matched_blacks(_REFERENCE_BLACK_L, inverse.black_point_lab), True)
         # The connection space has no gamut of its own; a wide working space stands for what may come.
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
         aims = want.apply(aims)
