@@ -71,7 +71,7 @@ def test_perceptual_keeps_the_chroma_that_relative_gives(name, source):
         line(name, intent, source) for intent in ("relative", "perceptual", "saturation")
     )
     assert primaries_kept(perceptual, relative).min() >= 0.85
-    assert primaries_kept(saturation, relative).min() >= 0.96
+    assert primaries_kept(saturation, relative).min() >= 0.9995
     assert in_gamut_kept(perceptual, relative, 1500) >= 0.95
     contrast = texture_contrast(perceptual, relative, 120)
     assert contrast.lightness > 0.74

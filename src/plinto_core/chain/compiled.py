@@ -113,7 +113,7 @@ class Chain:
         """The station that the recipe's method names."""
         aim = self.recipe.aim
         if self.rebuilt:
-            return RebuiltInk(self.inverse)
+            return RebuiltInk(self.inverse, self.aim.mapping.style.hue if self.aim.mapping else 1.0)
         return ProfiledInk(self.source.profile, self.condition.profile, aim.intent, aim.compensates_black)
 
     def _without(self) -> tuple[str, ...]:

@@ -125,14 +125,15 @@ class Aim:
 
 @dataclass(frozen=True)
 class RebuiltInk:
-    """Aimed Lab to inks by Plinto's own inverse."""
+    """Aimed Lab to inks by Plinto's own inverse, hue held as firmly as the aim's style says."""
 
     inverse: "Inverse"
+    hue: float = 1.0
     name: str = "ink"
 
     def apply(self, values: ArrayLike) -> Array:
         """Lab (..., 3) to inks (..., inks) 0…1 within the limits."""
-        return self.inverse.inks(values)
+        return self.inverse.inks(values, hue=self.hue)
 
 
 @dataclass(frozen=True)

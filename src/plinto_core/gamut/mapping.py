@@ -29,16 +29,19 @@ _SOFT_DEG, _SOFT_STEPS = 2.5, 0.4
 class Style:
     """`knee`: share of the reachable chroma left untouched; `lean`: what chroma counts against lightness where the most
     saturated colors go, 1 as in clipping; `boost`: how much chroma may grow where the print reaches further than the
-    source; `reach`: which multiple of the reachable the source's strongest colors are sent to."""
+    source; `reach`: which multiple of the reachable the source's strongest colors are sent to; `hue`: how firmly hue is
+    held where a color is clipped in the end, 1 as in relative: a yellow that may turn by a quarter degree keeps all of
+    its chroma."""
 
     knee: float
     lean: float
     boost: float
     reach: float
+    hue: float
 
 
-PERCEPTUAL = Style(knee=0.65, lean=1.0, boost=1.0, reach=1.05)
-SATURATION = Style(knee=0.9, lean=1.45, boost=1.2, reach=2.0)
+PERCEPTUAL = Style(knee=0.65, lean=1.0, boost=1.0, reach=1.05, hue=1.0)
+SATURATION = Style(knee=0.9, lean=1.45, boost=1.2, reach=2.0, hue=0.65)
 STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
 
 

@@ -34,8 +34,8 @@ PerceptualStyle = Literal["steady", "lively", "gentle"]
 #: Steady leaves what prints alone as long as it can, lively leans to strong color, gentle moves everything a little.
 PERCEPTUAL_STYLES: dict[str, Style] = {
     "steady": PERCEPTUAL,
-    "lively": Style(knee=0.8, lean=1.25, boost=1.1, reach=1.2),
-    "gentle": Style(knee=0.35, lean=1.0, boost=1.0, reach=1.0),
+    "lively": Style(knee=0.8, lean=1.25, boost=1.1, reach=1.2, hue=1.0),
+    "gentle": Style(knee=0.35, lean=1.0, boost=1.0, reach=1.0, hue=1.0),
 }
 #: Where the settings travel: a private tag, JSON as text.
 SETTINGS_TAG = "PLbs"
@@ -232,7 +232,7 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
         share *= np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / 20) ** 2))
         aims[:, 1:] += share[:, None] * np.array(settings.gray_balance)
     shape = (settings.grid,) * 3
-    inks = inverse.inks(aims, rounds=16).reshape(*shape, -1)
+    inks = inverse.inks(aims, 16, style.hue if style else 1.0).reshape(*shape, -1)
     inks = settle(inverse, nodes.reshape(*shape, 3), inks)
     # Bare substrate is bare, to the last code.
     inks.reshape(-1, inks.shape[-1])[np.abs(nodes - [100, 0, 0]).max(axis=1) < 1e-3] = 0.0

@@ -123,11 +123,11 @@ class Inverse:
         self._around = go_around(model)
         self._focus = _FOCUS if self._around else _FEW_FOCUS
 
-    def inks(self, lab: ArrayLike, rounds: int = 10) -> Array:
+    def inks(self, lab: ArrayLike, rounds: int = 10, hue: float = 1.0) -> Array:
         """Media-relative Lab (..., 3) to inks (..., inks) 0…1 within the limits.
 
         Aims outside the gamut go to the nearest color, hue held more firmly than lightness, lightness more
-        firmly than chroma.
+        firmly than chroma; `hue` is by how much as firmly as usual.
         """
         lab = np.asarray(lab, np.float64)
         aims = np.ascontiguousarray(lab.reshape(-1, 3)).copy()
@@ -139,13 +139,14 @@ class Inverse:
         straight = lab_to_straight(aims)
         near = np.exp(-((np.hypot(aims[:, 1], aims[:, 2]) / _AXIS_NEAR_C) ** 2))
         wanted = np.maximum(self._black_wanted(aims, place, near), self._black_held(straight))
-        found = self._with_black(straight, place, wanted, rounds)
+        found = self._with_black(straight, place, wanted, rounds, hue)
         self._follow_grays(aims, straight, found, near, wanted, rounds)
         return found.reshape(*lab.shape[:-1], len(self.model.inks))
 
-    def _with_black(self, straight: Array, place: Array, wanted: Array, rounds: int) -> Array:
+    def _with_black(self, straight: Array, place: Array, wanted: Array, rounds: int, hue: float = 1.0) -> Array:
         targets, weights = preferences(self.model, wanted)
-        return self._solve(straight, targets, weights, self._starts(place, wanted), rounds)
+        focus = self._focus * [1.0, 1.0, hue]
+        return self._solve(straight, targets, weights, self._starts(place, wanted), rounds, focus)
 
     def _follow_grays(
         self, aims: Array, straight: Array, found: Array, near: Array, wanted: Array, rounds: int
