@@ -40,8 +40,8 @@ _SHAPE = (len(_L), len(_AB), len(_AB))
 _BLACK_LEVELS = np.array([0.0, 0.33, 0.67, 1.0])
 _FOCUS = np.array([1.0, 1.2, 1.2])
 #: The same where inks do not go around the neutrals, as black and red: there hue cannot be held, and what holds it takes
-#: the red ink out of every red that is not quite its own.
-_FEW_FOCUS = np.array([1.0, 1.2, 0.3])
+#: the red ink out of every red that is not quite its own; and chroma pulls twice as much, or black would stand in for it.
+_FEW_FOCUS = np.array([1.0, 2.4, 0.3])
 #: They do not where so many degrees of hue between two neighbors are free; solids of less chroma count as neutral.
 _FREE_DEG, _NEUTRAL_C = 200.0, 8.0
 #: Colors, about so many, by which it is seen what such inks print.

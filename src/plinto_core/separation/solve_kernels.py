@@ -17,6 +17,10 @@ from plinto_core.colorimetry.straight_kernels import straighten
 from plinto_core.press.grid_kernels import evaluate, evaluate_with_slopes
 
 FREE, LOW, HIGH = 0, 1, 2
+#: How much less chroma pulls in the middle of the lightnesses, where that is, and how wide. There a blue would be taken to
+#: where its hue is strongest, however light that is: on its way from white it turned around by up to 2.5 L*. Yellows and
+#: near-blacks have little but their chroma to be told by, and keep all of the pull.
+_LESS_PULL, _MIDDLE_L, _MIDDLE_WIDE = 0.6, 48.0, 20.0
 
 
 @njit(cache=True, nogil=True)
@@ -158,7 +162,8 @@ def _frame(aim, focus, frame):
     cos = aim[1] / chroma if chroma > 1e-9 else 1.0
     sin = aim[2] / chroma if chroma > 1e-9 else 0.0
     # Chroma may give way first, hue last; near the neutral axis the two are one.
-    w_chroma = focus[1] / (1 + 0.02 * chroma)
+    pull = 1.0 - _LESS_PULL * math.exp(-(((aim[0] - _MIDDLE_L) / _MIDDLE_WIDE) ** 2))
+    w_chroma = focus[1] * pull / (1 + 0.02 * chroma)
     w_hue = focus[2] * (1 + 0.025 * min(chroma, 80.0))
     frame[0] = focus[0]
     frame[1] = w_chroma * cos
