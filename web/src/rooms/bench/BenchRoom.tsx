@@ -54,10 +54,17 @@ export function BenchRoom() {
   const first = conditions.data[0]?.slug;
   if (!slug && first) return <Navigate to={`/bench/${artworkId}/${first}${search}`} replace />;
   if (!slug)
-    return <p className="room notice">There is no condition yet to print on. Make one under Conditions.</p>;
+    return (
+      <p className="room notice">
+        There is no condition yet to print on. <Link to="/conditions">Make one under Conditions</Link>
+      </p>
+    );
   if (!condition)
     return (
-      <p className="room notice">There is no condition '{slug}'. Go back to the Bench and choose another.</p>
+      <p className="room notice">
+        There is no condition '{slug}'; it was removed, or the address is mistyped.{" "}
+        <Link to={`/bench/${artworkId}`}>Open the artwork on another one</Link>
+      </p>
     );
   // What has no meaning yet is opened where it gets one.
   if (!params.has("at") && (artwork.data.asks.length > 0 || artwork.data.profile_name === ""))

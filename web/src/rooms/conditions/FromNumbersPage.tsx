@@ -265,29 +265,33 @@ export function FromNumbersPage() {
               {look.error.message}
             </p>
           )}
-          {!wanted && <p className="soft">Give the paper and one solid, and their gamut is drawn here.</p>}
+          {!wanted && (
+            <p className="soft">
+              Give the paper and one solid: what they overprint to stands here then, and of three inks and
+              more the gamut.
+            </p>
+          )}
           {shown && (
             <>
-              {shown.gamut ? (
-                <SlicePlot gamuts={[shown.gamut]} cloud={undefined} level={level} />
-              ) : (
-                <p className="soft">A gamut is drawn for three to six inks.</p>
-              )}
-              <label>
-                At L* {level}{" "}
-                <input
-                  type="range"
-                  min={5}
-                  max={95}
-                  value={level}
-                  aria-label="Cut at L*"
-                  onChange={(event) => setLevel(Number(event.target.value))}
-                />
-              </label>
+              {!shown.gamut && <p className="soft">A gamut is drawn for three to six inks.</p>}
               {shown.gamut && (
-                <p>
-                  Gamut without an ink limit: <b>{fixed(shown.gamut.volume / 1000, 0)}</b> thousand ΔE³.
-                </p>
+                <>
+                  <SlicePlot gamuts={[shown.gamut]} cloud={undefined} level={level} />
+                  <label>
+                    At L* {level}{" "}
+                    <input
+                      type="range"
+                      min={5}
+                      max={95}
+                      value={level}
+                      aria-label="Cut at L*"
+                      onChange={(event) => setLevel(Number(event.target.value))}
+                    />
+                  </label>
+                  <p>
+                    Gamut without an ink limit: <b>{fixed(shown.gamut.volume / 1000, 0)}</b> thousand ΔE³.
+                  </p>
+                </>
               )}
               <table className="table narrow" aria-label="Overprints">
                 <tbody>

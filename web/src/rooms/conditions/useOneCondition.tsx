@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import type { Condition } from "../../api/client";
 import { useConditions } from "../../api/queries";
 
@@ -10,6 +10,14 @@ export function useOneCondition(): { condition?: Condition; instead?: ReactNode 
   const condition = conditions.data?.find((each) => each.slug === slug);
   if (conditions.error) return { instead: <p className="room notice">{conditions.error.message}</p> };
   if (!conditions.data) return { instead: <p className="room soft">Opening the condition</p> };
-  if (!condition) return { instead: <p className="room notice">There is no condition '{slug}'.</p> };
+  if (!condition)
+    return {
+      instead: (
+        <p className="room notice">
+          There is no condition '{slug}'; it was removed, or the address is mistyped.{" "}
+          <Link to="/conditions">See all conditions</Link>
+        </p>
+      ),
+    };
   return { condition };
 }
