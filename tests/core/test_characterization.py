@@ -360,8 +360,9 @@ def test_gain_of_tone_value_is_what_a_densitometer_reads_back():
         assert (xyz[0] - xyz[1])[part] / (xyz[0] - xyz[2])[part] == pytest.approx(0.72, abs=0.003)
         black = lab_to_xyz(model.to_absolute(model.lab(np.eye(4)[3] * np.array([[0], [0.25], [0.5], [1.0]]))))[:, 1]
         assert (black[0] - black[1:3]) / (black[0] - black[3]) == pytest.approx([0.44, 0.70], abs=0.003)
-    with pytest.raises(CharacterizationError, match="has to rise"):
-        ink_numbers_from_json({**NUMBERS, "tone_curves": {"K": [[50, 70], [25, 44]]}})
+    for curve in ([[50, 70], [25, 44]], [[1e-310, 50]], [[50, 70], [100, 90]]):
+        with pytest.raises(CharacterizationError, match="has to rise"):
+            ink_numbers_from_json({**NUMBERS, "tone_curves": {"K": curve}})
 
 
 @given(st.tuples(st.floats(5, 95), st.floats(-60, 60), st.floats(-60, 60)))

@@ -3,7 +3,7 @@
 import json
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, field
-from itertools import combinations, product
+from itertools import combinations, pairwise, product
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from plinto_core.errors import CharacterizationError
 from plinto_core.plain import read_plain
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
 from plinto_core.press.overprints import films_of
+from plinto_core.recipe.curve import LEAST_STEP
 
 Array = NDArray[np.float64]
 Lab = tuple[float, float, float]
@@ -105,8 +106,9 @@ class InkNumbers:
 
 def _rises(curve: tuple[tuple[float, float], ...]) -> bool:
     dots, tones = [dot for dot, _ in curve], [tone for _, tone in curve]
-    within = bool(curve) and dots[0] > 0 and dots[-1] < 100 and tones[0] >= 0 and tones[-1] <= 100
-    return within and dots == sorted(set(dots)) and tones == sorted(tones)
+    # Apart from each other, from paper and from the solid: between dots 1e-310 apart a slope has no number.
+    apart = all(b - a >= 100 * LEAST_STEP for a, b in pairwise([0.0, *dots, 100.0]))
+    return bool(curve) and apart and tones[0] >= 0 and tones[-1] <= 100 and tones == sorted(tones)
 
 
 def in_order(inks: Iterable[str]) -> tuple[str, ...]:

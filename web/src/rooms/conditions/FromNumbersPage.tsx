@@ -7,6 +7,7 @@ import { useRuns } from "../../api/queries";
 import { fixed } from "../../shared/figures";
 import { FileInput } from "../../shared/ui/FileInput";
 import { RunLine } from "../../shared/ui/RunLine";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { SlicePlot } from "../gamut/SlicePlot";
 import {
   EMPTY,
@@ -277,17 +278,15 @@ export function FromNumbersPage() {
               {shown.gamut && (
                 <>
                   <SlicePlot gamuts={[shown.gamut]} cloud={undefined} level={level} />
-                  <label>
-                    At L* {level}{" "}
-                    <input
-                      type="range"
-                      min={5}
-                      max={95}
-                      value={level}
-                      aria-label="Cut at L*"
-                      onChange={(event) => setLevel(Number(event.target.value))}
-                    />
-                  </label>
+                  <SliderSetting
+                    label="At L*"
+                    value={level}
+                    min={5}
+                    max={95}
+                    text={fixed(level, 0)}
+                    onMove={setLevel}
+                    onRest={() => undefined}
+                  />
                   <p>
                     Gamut without an ink limit: <b>{fixed(shown.gamut.volume / 1000, 0)}</b> thousand ΔE³.
                   </p>

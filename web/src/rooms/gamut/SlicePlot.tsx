@@ -27,7 +27,7 @@ export function SlicePlot({
     <Plot
       className="slice"
       title={`Gamuts at L* ${level}`}
-      note="points: the colors within 2 of this lightness"
+      note={cloud && "points: the colors within 2 of this lightness"}
       x={{ name: "a*", range: [-REACH, REACH], ticks: TICKS }}
       y={{ name: "b*", range: [-REACH, REACH], ticks: TICKS }}
       square
