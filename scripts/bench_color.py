@@ -33,6 +33,7 @@ from plinto_core.truth.relations import (  # noqa: E402
     fastest_step,
     gray_ramp,
     gray_relations,
+    jumps,
     ramps_to_black_and_white,
 )  # fmt: skip
 from plinto_demo.build import kept  # noqa: E402
@@ -144,6 +145,10 @@ def relations(name: str) -> Iterator[Row]:
         if model.black_index is not None:
             back = max(100 * backwards(-each[:, model.black_index]) for each in inks[:down])
             yield most(f"ramps to black, {intent}: K back, %", back, 2.0)
+    colors = np.concatenate([device_colors(where, 8000) for where in ("random", "surface", "dark")])
+    for intent in ("relative", "perceptual"):
+        largest = float(jumps(line(name, intent, "sRGB"), colors).max())
+        yield most(f"one code of sRGB further, {intent}: ΔE00 printed beyond wanted, largest", largest, 1.0)
 
 
 def black(name: str) -> Iterator[Row]:

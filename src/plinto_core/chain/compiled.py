@@ -45,11 +45,11 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: device link made of them can only approach.
 #: Absolute colors clip along the substrate's white as well, colors without black point compensation along its black, and
 #: such an edge wants a finer grid.
-REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 65, 65, 17
+REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 97, 65, 17
 #: Where they stand when inks are rebuilt from RGB: closer in the dark, where inks bend most a code, and towards white and
-#: the full primaries. Over thirteen profiles 58 of 234 figures of the link miss their aim with it and 65 nodes where black
-#: is cut off, 78 with an even spread; with 0.75 or 0.6 in the dark alone, light colors lose what dark ones gain.
-REBUILT_SPREAD = Spread(0.75, 0.85)
+#: the full primaries. Over thirteen profiles 36 of 234 figures of the link miss their aim so, 51 with 0.75 in the dark and
+#: 65 nodes where black is cut off. With 0.75 or 0.6 in the dark alone, light colors lose what dark ones gain.
+REBUILT_SPREAD, CLIPPED_SPREAD = Spread(0.65, 0.85), Spread(0.6, 0.85)
 
 
 class Chain:
@@ -216,7 +216,9 @@ class Chain:
 
     @property
     def _spread(self) -> Spread:
-        return REBUILT_SPREAD if self.rebuilt and self.channels == 3 else EVEN
+        if not self.rebuilt or self.channels == 4:
+            return EVEN
+        return REBUILT_SPREAD if self.recipe.aim.compensates_black else CLIPPED_SPREAD
 
     @property
     def bounds(self) -> tuple[Array, float]:

@@ -57,6 +57,8 @@ _BELOW_L = 0.1
 _BENT_DEG, _BENT_L, _HELD_FAR = 14.0, 5.0, 40.0
 #: Straight chroma that no ink reaches.
 _FAR = 130.0
+#: What lightness, chroma and hue count on the way there; and where a color is not to leave its lightness.
+_SLIDING, _LEVEL = np.array([4.0, 0.6, 4.0]), np.array([16.0, 0.6, 4.0])
 #: How often the surface is begun again from beside, where it was not found.
 _TRIES = 6
 #: The dark axis: from how much of other inks in the black on, over how many L*, at which chroma left.
@@ -399,6 +401,12 @@ class Inverse:
         L, h = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
         inks = self._furthest(L, h)
         aims = lch_to_lab(np.stack([L, np.full_like(L, _FAR), h], axis=-1))
+        # Where much more chroma lies some way below, the search leaves its lightness for it: once more from the neutrals.
+        slid = ~_reached_lightness(self.model.lab(inks)) & ((self.darkest_l + 4 < L) & (L < 99))
+        if slid.any():
+            beside = straight_to_lab(lch_to_lab(np.stack([L[slid], np.full(slid.sum(), 4.0), h[slid]], axis=-1)))
+            starts = self._starts(_places(beside), np.zeros(len(beside)))
+            inks[slid] = self._slide(aims[slid], starts, _LEVEL)
         for _ in range(_TRIES):
             reached = _reached_lightness(self.model.lab(inks))
             short = ~reached & _enclosed(reached)
@@ -420,11 +428,11 @@ class Inverse:
         begin = self._starts(_places(inside.reshape(-1, 3)), np.zeros(L.size))
         return self._slide(aims, begin).reshape(*L.shape, -1)
 
-    def _slide(self, aims: Array, starts: Array) -> Array:
-        """Inks (n, inks) as far out towards straight aims (..., 3) as lightness and hue allow."""
+    def _slide(self, aims: Array, starts: Array, firm: Array = _SLIDING) -> Array:
+        """Inks (n, inks) as far out towards straight aims (..., 3) as lightness and hue, held so firmly, allow."""
         aims = aims.reshape(-1, 3)
         targets, weights = preferences(self.model, np.zeros(len(aims)))
-        return self._solve(aims, targets, 0.01 * weights, starts, 12, np.array([4.0, 0.6, 4.0]))
+        return self._solve(aims, targets, 0.01 * weights, starts, 12, firm)
 
     def mapping_from(self, source: Boundary, style: Style) -> GamutMapping:
         """How a source's colors, its boundary in straight coordinates, come to lie in what these limits reach."""

@@ -23,4 +23,6 @@ def device_colors(kind: str, count: int, seed: int = 5) -> Array:
 def link_errors(line: Chain, device: Array) -> Array:
     """ΔE00 (n,) between what the link's inks print and what the exact line's inks print."""
     model = line.condition.model
-    return delta_e_2000(model.lab(line.baked.values(device)), model.lab(line.inks(device)))
+    codes = np.rint(device * 65535).astype(np.uint16)
+    inks = line.link_for(codes[None]).inks_of(codes, 16) / 65535.0
+    return delta_e_2000(model.lab(inks), model.lab(line.inks(device)))

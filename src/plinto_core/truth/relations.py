@@ -6,6 +6,9 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from plinto_core.chain.compiled import Chain
+from plinto_core.colorimetry.difference import delta_e_2000
+
 Array = NDArray[np.float64]
 
 
@@ -64,3 +67,12 @@ def fastest_step(inks: Array) -> float:
         beside = np.delete(steps[first:last], at - first, axis=0).mean(axis=0)
         worst = max(worst, float((steps[at] / np.maximum(beside, _STILL)).max()))
     return worst
+
+
+def jumps(line: Chain, device: Array, seed: int = 3) -> Array:
+    """By how much, ΔE00 (n,), print changes more than is wanted where RGB (n, 3) changes by one 8-bit code, any way."""
+    way = np.random.default_rng(seed).normal(size=device.shape)
+    beside = np.clip(device + way / np.linalg.norm(way, axis=1, keepdims=True) / 255, 0, 1)
+    print_lab = line.condition.model.lab
+    printed = delta_e_2000(print_lab(line.inks(device)), print_lab(line.inks(beside)))
+    return np.asarray(printed - delta_e_2000(line.wanted_lab(device), line.wanted_lab(beside)))
