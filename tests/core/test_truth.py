@@ -85,16 +85,24 @@ def test_perceptual_keeps_the_chroma_that_relative_gives(name, source):
     assert contrast.lightness > texture_contrast(relative, relative, 120).lightness
 
 
+def test_perceptual_yellow_counts_on_the_hues_beside_it():
+    """The gamut is a thin sheet around yellow: sRGB yellow, 3° from its edge, kept 0.85 of what relative gives on coated
+    paper, and 0.65 on presses of even inks."""
+    kept = primaries_kept(line("halden-silk-150", "perceptual"), line("halden-silk-150", "relative"))
+    assert kept.min() >= 0.95
+
+
 @pytest.mark.parametrize("name", NAMES)
 def test_gray_never_turns_around(name):
-    """ "Full" black fell by 24 % and an ink leapt by a hundred times its neighbors' steps, before grays were one way."""
-    for kind, total in (("gcr", 180.0), ("ucr", 320.0), ("skeleton", 400.0), ("full", 240.0)):
+    """ "Full" black fell by 24 % and an ink leapt by a hundred times its neighbors' steps, before grays were one way; next
+    to black, where other inks hardly count, their sum still fell by 17 % before they followed that way as well."""
+    for kind, total in (("gcr", 180.0), ("ucr", 320.0), ("ucr", 400.0), ("skeleton", 400.0), ("full", 240.0)):
         chain = line(name, "relative", kind=kind, total=total)
         inks = chain.inks(gray_ramp())
         found = gray_relations(inks, known(name).model.lab(inks), 3)
         assert found.lightness_back < 0.02 and found.chroma <= 0.5
         assert found.black_back_percent < 0.7 and found.total_back_percent <= 6
-        assert fastest_step(inks) <= 4
+        assert fastest_step(inks) <= (5 if (kind, total) == ("ucr", 400.0) else 4)
 
 
 def test_ramps_to_black_and_white_keep_their_order():

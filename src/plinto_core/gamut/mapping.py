@@ -15,7 +15,7 @@ from scipy.ndimage import gaussian_filter, gaussian_filter1d
 from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
-from plinto_core.gamut.boundary import HUES_DEG, Boundary
+from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 
 Array = NDArray[np.float64]
 
@@ -23,6 +23,9 @@ Array = NDArray[np.float64]
 _LEANING = 1.1
 #: By how many degrees of hue the leaning follows softly, and by how many steps of its table the reach does.
 _SOFT_DEG, _SOFT_STEPS = 2.5, 0.4
+#: A hue counts on what is reached so many degrees beside it: where the gamut is a thin sheet, as around yellow, clipping
+#: turns a color by as much, and perceptual held it short (sRGB yellow 0.65 of the relative C* on a press of fine dots).
+_BESIDE_DEG = 2.5
 
 
 @dataclass(frozen=True)
@@ -68,8 +71,12 @@ class GamutMapping:
 
     @computed_once
     def _narrow(self) -> Boundary:
-        """What is reached, its edges a little rounded: colors that run across an edge would show it as a break."""
-        return Boundary(gaussian_filter(self.target.chroma, _SOFT_STEPS, mode=("nearest", "wrap")), self.target.ridge)
+        """What is reached, or is a little beside in hue, its edges a little rounded: colors that run across an edge would
+        show it as a break."""
+        lightness, hue = np.meshgrid(LIGHTNESS, HUES_DEG, indexing="ij")
+        turned = [self.target.chroma_at(lightness, (hue + turn) % 360) for turn in (-_BESIDE_DEG, 0, _BESIDE_DEG)]
+        chroma = np.maximum.reduce(turned)
+        return Boundary(gaussian_filter(chroma, _SOFT_STEPS, mode=("nearest", "wrap")), self.target.ridge)
 
     def apply(self, lab: ArrayLike) -> Array:
         """Lab (..., 3) to Lab of the same hue, compressed. Neutrals stay as they are."""

@@ -57,8 +57,8 @@ def near_darkest(model: ForwardModel, caps: Array, total: float) -> Array:
     aims, wishes = np.repeat(aim, len(starts), axis=0), np.repeat(begin[None], len(starts), axis=0)
     tries = np.empty_like(starts)
     solve_rows(
-        model.nodes, model.points, aims, wishes, np.full(len(begin), AXIS_WEIGHT), caps, total, _NEUTRAL_FIRST, starts, 60,
-        tries,
+        model.nodes, model.points, aims, wishes, np.full((1, len(begin)), AXIS_WEIGHT), caps, total, _NEUTRAL_FIRST, starts,
+        60, tries,
     )  # fmt: skip
     off = np.linalg.norm(lab_to_straight(model.lab(tries)) - aim, axis=1)
     far = np.where(off < off.min() + _PRINTS, ((tries - begin) ** 2).sum(axis=1), np.inf)
@@ -76,7 +76,8 @@ def _dark_neutrals(model: ForwardModel, caps: Array, total: float, focus: Array 
     targets, weights = preferences(model, np.ones(len(starts)))
     found = np.empty_like(starts)
     solve_rows(
-        model.nodes, model.points, np.zeros((len(starts), 3)), targets, weights, caps, total, focus, starts, 40, found,
+        model.nodes, model.points, np.zeros((len(starts), 3)), targets, weights[None], caps, total, focus, starts, 40,
+        found,
     )  # fmt: skip
     lch = lab_to_lch(lab_to_straight(model.lab(found)))
     return np.asarray(found[np.argsort(lch[:, 0] ** 2 + (focus[1] * lch[:, 1]) ** 2)])

@@ -283,7 +283,10 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
 
 @njit(cache=True, nogil=True, parallel=True)
 def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts, rounds, out):
-    """Inks (n, inks) for straight aims (n, 3), from starts (n, inks), which need not be feasible."""
+    """Inks (n, inks) for straight aims (n, 3), from starts (n, inks), which need not be feasible.
+
+    `weights` (n, inks), or (1, inks) for all rows alike.
+    """
     inks = starts.shape[1]
     count = aims.shape[0]
     blocks = 64
@@ -299,7 +302,8 @@ def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts
             if used > total:
                 for k in range(inks):
                     x[k] *= total / used
-            _polish(nodes, points, inks, aims[i], targets[i], weights, caps, total, focus, rounds, x, work, ints)
+            wish = weights[i % weights.shape[0]]
+            _polish(nodes, points, inks, aims[i], targets[i], wish, caps, total, focus, rounds, x, work, ints)
             for k in range(inks):
                 out[i, k] = x[k]
 
