@@ -1,4 +1,4 @@
-"""Text that lies over other text, words that are cut, pages that scroll sideways: told from what is laid out."""
+"""Text that lies over other text or is covered, words that are cut, what scrolls sideways: told from what is laid out."""
 
 from playwright.sync_api import Page
 
@@ -32,6 +32,26 @@ _FOUND = """
       if (!floats && box.right - box.left > 2 && box.bottom - box.top > 2)
         lines.push([holder, box, text.textContent.trim().slice(0, 30)]);
     }
+  }
+  for (const [holder, box, said] of lines) {
+    // What lies on top of it: itself, or what it is part of. What stays in place while others scroll may cover.
+    if (getComputedStyle(holder).pointerEvents === 'none') continue;
+    for (const share of [0.25, 0.5, 0.75]) {
+      const down = box.top + share * (box.bottom - box.top);
+      const top = document.elementFromPoint((box.left + box.right) / 2, down);
+      if (!top || holder.contains(top) || top.contains(holder)) continue;
+      let stays = false;
+      for (let at = top; at && at !== document.body; at = at.parentElement)
+        stays ||= ['fixed', 'sticky'].includes(getComputedStyle(at).position);
+      if (!stays) found.push(`'${said}' is covered by '${(top.textContent || top.className).slice(0, 30)}'`);
+    }
+  }
+  for (const each of document.querySelectorAll('main *')) {
+    // A grid of colors has as many columns as its route has steps.
+    if (each.matches('.color-grid')) continue;
+    const style = getComputedStyle(each);
+    if (['auto', 'scroll'].includes(style.overflowX) && seen(each) && each.scrollWidth > each.clientWidth + 2)
+      found.push(`'${each.className || each.tagName}' scrolls sideways`);
   }
   lines.forEach(([one, a, said], at) => {
     for (const [other, b, also] of lines.slice(at + 1)) {

@@ -175,7 +175,7 @@ def test_hardest_hit_palette_and_the_display(page: Page) -> None:
     open_artwork_named(page, "Night moth.tif")
     plain = canvas(page)
     page.get_by_role("button", name="Largest errors").click()
-    page.get_by_role("button", name="show on the picture").first.click()
+    page.get_by_role("button", name="show family 1 on the picture").click()
     settled(page)
     # The strip takes room: look at what is hatched once it is gone again.
     page.get_by_role("button", name="Pins").click()

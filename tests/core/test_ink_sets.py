@@ -17,6 +17,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants
+from plinto_core.inks.names import color_space_of, letters_of
 from plinto_core.measurement.cgats import read_measurements
 from plinto_core.press.fit import fit_model
 from plinto_core.profiling.build_profile import BuildSettings, build_output_profile
@@ -35,6 +36,15 @@ SPACES = {
     "black": "GRAY", "black and red": "2CLR", "three process inks": "CMY ", "four spot inks": "4CLR",
     "a name of its own": "5CLR", "six": "6CLR", "seven, not in the usual order": "7CLR", "eight": "8CLR",
 }  # fmt: skip
+
+
+def test_inks_that_no_table_knows_are_told_by_their_names():
+    """Four of them were C, M, Y and K, and a profile of them CMYK; a pink and a yellow were 1 and Y."""
+    rust = letters_of(["Coral", "Rust", "Cobalt", "Gold"])
+    assert rust == ("1", "2", "3", "4") and color_space_of(rust) == "4CLR"
+    assert letters_of(["Pink", "Yellow"]) == ("P", "Y") and color_space_of(("P", "Y")) == "2CLR"
+    assert letters_of(["Pink", "Peach"]) == ("1", "2") and letters_of(["Coral 12"]) == ("1",)
+    assert letters_of(["Ink 1", "Ink 2", "Ink 3", "Ink 4"]) == letters_of(["1", "2", "3", "4"]) == tuple("CMYK")
 
 
 #: `make fuzz` takes all of them; a plain run leaves out what takes longest.

@@ -1,5 +1,6 @@
 """Names of inks, and the letters that stand for them in fields, tables and on the screen."""
 
+import re
 from collections.abc import Sequence
 
 NAMES = {
@@ -19,12 +20,32 @@ def ink_letters(inks: int) -> tuple[str, ...]:
 
 
 def letters_of(names: Sequence[str]) -> tuple[str, ...]:
-    """A letter for each ink: by its name or letter; by its place where a name says nothing or repeats another."""
-    usual = ink_letters(len(names))
-    found = [name if name in NAMES else _LETTERS.get(name.strip().lower(), "") for name in names]
-    if not any(found):
-        return usual
+    """A letter for each ink: by its name or letter; its initial where that stands for no other ink ("Pink" is P, but
+    "Coral" is no C); by its place where neither tells it. Inks that are only numbered are the usual ones.
+
+    >>> letters_of(["Black", "Pink", "Coral 12"]), letters_of(["Ink 1", "Ink 2", "Ink 3"])
+    (('K', 'P', '3'), ('C', 'M', 'Y'))
+    """
+    if all(_NUMBERED.fullmatch(name) for name in names):
+        return ink_letters(len(names))
+    initials = [_initial(name) for name in names]
+    known = [name if name in NAMES else _LETTERS.get(name.strip().lower(), "") for name in names]
+    # An initial tells inks apart, or is none.
+    found = [
+        letter or (initial if initials.count(initial) == 1 else "")
+        for letter, initial in zip(known, initials, strict=True)
+    ]
     return tuple(letter if letter and letter not in found[:at] else str(at + 1) for at, letter in enumerate(found))
+
+
+#: Names that say nothing of an ink.
+_NUMBERED = re.compile(r"\s*(ink|channel|colorant|color)?[ _-]*\d*\s*", re.IGNORECASE)
+
+
+def _initial(name: str) -> str:
+    """The first letter of a name, if it is a capital from A to Z that no usual ink has; else nothing."""
+    first = name.strip()[:1]
+    return first if "A" <= first <= "Z" and first not in NAMES else ""
 
 
 def name_of(letter: str) -> str:

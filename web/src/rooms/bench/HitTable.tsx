@@ -31,9 +31,6 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
             <th title="Between wanted and printed, media-relative D50">ΔE00 mean</th>
             <th>Largest</th>
             <th>Of the artwork</th>
-            <th>
-              <span className="visually-hidden">Show</span>
-            </th>
           </tr>
         </thead>
         <tbody>
@@ -48,6 +45,17 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
                 <td>
                   <span className="swatch wide" style={{ background: wanted_swatch }} />
                   <span className="swatch wide last" style={{ background: printed_swatch }} />
+                  <button
+                    type="button"
+                    className="quiet-button"
+                    aria-pressed={shown}
+                    aria-label={`${shown ? "hide" : "show"} family ${row + 1} on the picture`}
+                    onClick={() =>
+                      shown ? look.showFamily(undefined) : look.showFamily(family.wanted_lab, family.radius)
+                    }
+                  >
+                    {shown ? "hide" : "show"}
+                  </button>
                 </td>
                 <td>
                   <Triple values={family.wanted_lab} />
@@ -58,19 +66,6 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
                 <td className="strong">{fixed(family.delta_e_mean)}</td>
                 <td>{fixed(family.delta_e_worst)}</td>
                 <td>{percent(family.share * 100, 1)}</td>
-                <td>
-                  <button
-                    type="button"
-                    className="quiet-button"
-                    aria-pressed={shown}
-                    aria-label={`${shown ? "hide" : "show on the picture"} family ${row + 1}`}
-                    onClick={() =>
-                      shown ? look.showFamily(undefined) : look.showFamily(family.wanted_lab, family.radius)
-                    }
-                  >
-                    {shown ? "hide" : "show on the picture"}
-                  </button>
-                </td>
               </tr>
             );
           })}

@@ -49,13 +49,14 @@ export function Stage(props: Props) {
     zoomKey,
   } = props;
   const stageRef = useRef<HTMLDivElement>(null);
+  const toolsRef = useRef<HTMLDivElement>(null);
   const canvasRef = useRef<HTMLCanvasElement>(null);
   const [dragging, setDragging] = useState(false);
   const [wipeAt, setWipeAt] = useState(0.5);
   const pointer = useRef<[number, number]>([0, 0]);
   const view = viewOf(look);
   const paired = look.layout === "pair" && view.show !== "artwork";
-  const at = usePlacing(stageRef, artwork, paired ? 2 : 1);
+  const at = usePlacing(stageRef, artwork, paired ? 2 : 1, toolsRef);
   const { placing, stage, whole } = at;
   const right = paired ? stage.width : 0;
 
@@ -264,6 +265,7 @@ export function Stage(props: Props) {
       </span>
       {failed && <p className="notice message">{failed}</p>}
       <StageTools
+        box={toolsRef}
         look={look}
         inks={condition.inks}
         zoomText={placing ? percent(placing.zoom * 100) : ""}

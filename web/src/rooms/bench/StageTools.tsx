@@ -1,8 +1,10 @@
-import { useState } from "react";
+import { type RefObject, useState } from "react";
 import { drivenByRgb } from "../../shared/inks";
 import type { Layout, Look, MapName } from "./useLook";
 
 interface Props {
+  /** Who asks how much of the stage the tools take. */
+  box: RefObject<HTMLDivElement | null>;
   look: Look;
   inks: string[];
   zoomText: string;
@@ -42,7 +44,7 @@ export function LayoutTools({ look }: { look: Look }) {
 }
 
 /** How the picture is shown, each with its key. */
-export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Props) {
+export function StageTools({ box, look, inks, zoomText, fitted, onZoom, onFit }: Props) {
   const rgb = drivenByRgb(inks);
   // Where there is little room, what is looked at less waits behind a button.
   const [all, setAll] = useState(false);
@@ -51,7 +53,7 @@ export function StageTools({ look, inks, zoomText, fitted, onZoom, onFit }: Prop
       look.plates.includes(ink) ? look.plates.filter((each) => each !== ink) : [...look.plates, ink],
     );
   return (
-    <div className="tools" role="toolbar" aria-label="How the picture is shown" data-all={all}>
+    <div ref={box} className="tools" role="toolbar" aria-label="How the picture is shown" data-all={all}>
       <LayoutTools look={look} />
       <div className="stage-more">
         <button type="button" aria-expanded={all} onClick={() => setAll(!all)}>

@@ -19,20 +19,18 @@ export interface Crop {
   y: number;
 }
 
-const MARGIN = { x: 32, top: 38, bottom: 58 };
+const MARGIN = { x: 32, top: 38, bottom: 31 };
 const LARGEST_ZOOM = 16;
 
-export function fitted(artwork: Size, stage: Size): Placing {
-  const zoom = Math.min(
-    (stage.width - 2 * MARGIN.x) / artwork.width,
-    (stage.height - MARGIN.top - MARGIN.bottom) / artwork.height,
-    1,
-  );
+/** The whole artwork on a stage, above tools that take so many pixels at its foot. */
+export function fitted(artwork: Size, stage: Size, tools = 27): Placing {
+  const height = stage.height - MARGIN.top - MARGIN.bottom - tools;
+  const zoom = Math.min((stage.width - 2 * MARGIN.x) / artwork.width, height / artwork.height, 1);
   const safe = Math.max(zoom, 0.01);
   return {
     zoom: safe,
     x: Math.round((stage.width - artwork.width * safe) / 2),
-    y: Math.round(MARGIN.top + (stage.height - MARGIN.top - MARGIN.bottom - artwork.height * safe) / 2),
+    y: Math.round(MARGIN.top + (height - artwork.height * safe) / 2),
   };
 }
 

@@ -1,9 +1,15 @@
 import { type RefObject, useEffect, useLayoutEffect, useState } from "react";
 import { hold, nextZoom, type Placing, fitted as placeFitted, type Size, zoomAt } from "./geometry";
 
-/** Where the artwork lies on a pane: fitted until somebody zooms or drags. */
-export function usePlacing(pane: RefObject<HTMLElement | null>, artwork: Size, panes: 1 | 2) {
+/** Where the artwork lies on a pane: fitted, above the tools, until somebody zooms or drags. */
+export function usePlacing(
+  pane: RefObject<HTMLElement | null>,
+  artwork: Size,
+  panes: 1 | 2,
+  tools?: RefObject<HTMLElement | null>,
+) {
   const [whole, setWhole] = useState<Size>({ width: 0, height: 0 });
+  const [taken, setTaken] = useState<number>();
   const [placing, setPlacing] = useState<Placing>();
   const [fitted, setFitted] = useState(true);
 
@@ -15,15 +21,22 @@ export function usePlacing(pane: RefObject<HTMLElement | null>, artwork: Size, p
           height: Math.floor(entry.contentRect.height),
         });
     });
+    const below = new ResizeObserver(([entry]) => {
+      if (entry) setTaken(Math.ceil(entry.contentRect.height));
+    });
     if (pane.current) observer.observe(pane.current);
-    return () => observer.disconnect();
-  }, [pane]);
+    if (tools?.current) below.observe(tools.current);
+    return () => {
+      observer.disconnect();
+      below.disconnect();
+    };
+  }, [pane, tools]);
 
   const stage = { width: Math.floor(whole.width / panes), height: whole.height };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the sides of the artwork and of the pane are what counts
   useEffect(() => {
-    if (stage.width && fitted) setPlacing(placeFitted(artwork, stage));
-  }, [artwork.width, artwork.height, stage.width, stage.height, fitted]);
+    if (stage.width && fitted) setPlacing(placeFitted(artwork, stage, taken));
+  }, [artwork.width, artwork.height, stage.width, stage.height, taken, fitted]);
 
   const zoomTo = (zoom: number, at?: [number, number]) => {
     if (!placing) return;

@@ -74,12 +74,15 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
       <ConditionHead condition={condition} />
       <div className="build">
         <section>
-          <TextField
-            size="small"
-            label="Name of the profile"
-            value={settings.name}
-            onChange={(event) => change({ name: event.target.value })}
-          />
+          <div className="setting wide">
+            <SettingName name="Name of the profile" />
+            <TextField
+              size="small"
+              value={settings.name}
+              slotProps={{ htmlInput: { "aria-label": "Name of the profile" } }}
+              onChange={(event) => change({ name: event.target.value })}
+            />
+          </div>
           {!drivenByRgb(condition.inks) && (
             <>
               <div className="setting wide">
@@ -183,14 +186,16 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
             ]}
             onChange={(major) => change({ version: [major, 4] })}
           />
-          <TextField
-            size="small"
-            label="Copyright"
-            placeholder="No rights are stated."
-            value={settings.copyright ?? ""}
-            slotProps={{ htmlInput: { maxLength: 500 }, inputLabel: { shrink: true } }}
-            onChange={(event) => change({ copyright: event.target.value })}
-          />
+          <div className="setting wide">
+            <SettingName name="Copyright" />
+            <TextField
+              size="small"
+              placeholder="No rights are stated."
+              value={settings.copyright ?? ""}
+              slotProps={{ htmlInput: { maxLength: 500, "aria-label": "Copyright" } }}
+              onChange={(event) => change({ copyright: event.target.value })}
+            />
+          </div>
           <div className="answers">
             <Button
               variant="contained"

@@ -32,9 +32,11 @@ export function GamutRoom() {
   const slug = conditions.some((each) => each.slug === params.get("in"))
     ? (params.get("in") as string)
     : (chosen.find((key) => conditions.some((each) => each.slug === key)) ?? "");
-  const level = Number(params.get("level") ?? 100);
   const webgl = useMemo(hasWebGl, []);
   const flat = params.get("view") === "flat" || !webgl;
+  // A cut begins in the middle; in space, everything is seen. At white there is nothing to be cut.
+  const [first, most] = flat ? [50, 99] : [100, 100];
+  const level = Math.min(Number(params.get("level") ?? first), most);
   const set = (changes: Record<string, string>) => {
     const next = new URLSearchParams(window.location.search);
     for (const [name, value] of Object.entries(changes)) value ? next.set(name, value) : next.delete(name);
@@ -66,11 +68,7 @@ export function GamutRoom() {
         {gamuts.error && <p className="notice">{gamuts.error.message}</p>}
         {flat ? (
           gamuts.isSuccess && (
-            <SlicePlot
-              gamuts={shown}
-              cloud={artworkId ? cloud.data : undefined}
-              level={Math.min(level, 99)}
-            />
+            <SlicePlot gamuts={shown} cloud={artworkId ? cloud.data : undefined} level={level} />
           )
         ) : (
           <Suspense fallback={<p>Opening the view</p>}>
@@ -112,9 +110,9 @@ export function GamutRoom() {
           label={flat ? "At L*" : "Cut above L*"}
           value={level}
           min={2}
-          max={100}
+          max={most}
           text={fixed(level, 0)}
-          onMove={(value) => set({ level: value === 100 ? "" : String(value) })}
+          onMove={(value) => set({ level: value === first ? "" : String(value) })}
           onRest={() => undefined}
         />
         <section>
