@@ -87,7 +87,7 @@ def test_perceptual_keeps_the_chroma_that_relative_gives(name, source):
 
 def test_perceptual_yellow_counts_on_the_hues_beside_it():
     """The gamut is a thin sheet around yellow: sRGB yellow, 3° from its edge, kept 0.85 of what relative gives on coated
-    paper, and 0.65 on presses of even inks."""
+    paper, and 0.65 on a press of random inks."""
     kept = primaries_kept(line("halden-silk-150", "perceptual"), line("halden-silk-150", "relative"))
     assert kept.min() >= 0.95
 

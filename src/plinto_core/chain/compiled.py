@@ -47,7 +47,7 @@ Companion = Literal["reach", "unlimited", "complete"]
 #: such an edge wants a finer grid.
 REBUILT_POINTS, CLIPPED_POINTS, PROFILED_POINTS, CMYK_POINTS = 49, 97, 65, 17
 #: Where they stand when inks are rebuilt from RGB: closer in the dark, where inks bend most a code, and towards white and
-#: the full primaries. Over thirteen profiles 36 of 234 figures of the link miss their aim so, 51 with 0.75 in the dark and
+#: the full primaries. Over thirteen profiles 34 of 234 figures of the link miss their aim so, 51 with 0.75 in the dark and
 #: 65 nodes where black is cut off. With 0.75 or 0.6 in the dark alone, light colors lose what dark ones gain.
 REBUILT_SPREAD, CLIPPED_SPREAD = Spread(0.65, 0.85), Spread(0.6, 0.85)
 

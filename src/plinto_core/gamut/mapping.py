@@ -24,7 +24,7 @@ _LEANING = 1.1
 #: By how many degrees of hue the leaning follows softly, and by how many steps of its table the reach does.
 _SOFT_DEG, _SOFT_STEPS = 2.5, 0.4
 #: A hue counts on what is reached so many degrees beside it: where the gamut is a thin sheet, as around yellow, clipping
-#: turns a color by as much, and perceptual held it short (sRGB yellow 0.65 of the relative C* on a press of fine dots).
+#: turns a color by as much, and perceptual held it short (sRGB yellow 0.65 of the relative C* on one press).
 _BESIDE_DEG = 2.5
 
 

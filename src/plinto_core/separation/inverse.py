@@ -70,7 +70,6 @@ _AXIS_BLACK_WEIGHT, _NEAR_ENOUGH, _NEAR_FULLY = 1.0, 1e-3, 0.3
 #: The power of nearness by which they have its other inks, within some 3 C*. Further out a color has to be free to make up
 #: for its black: at 4, black on a ramp of one press fell by 48 % where it falls by 1 now.
 _AXIS_OTHERS_POWER = 16.0
-_FIRM = 16
 
 
 def precompute(model: ForwardModel) -> InverseTables:

@@ -302,8 +302,8 @@ def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts
             if used > total:
                 for k in range(inks):
                     x[k] *= total / used
-            wish = weights[i % weights.shape[0]]
-            _polish(nodes, points, inks, aims[i], targets[i], wish, caps, total, focus, rounds, x, work, ints)
+            heavy = weights[i % weights.shape[0]]
+            _polish(nodes, points, inks, aims[i], targets[i], heavy, caps, total, focus, rounds, x, work, ints)
             for k in range(inks):
                 out[i, k] = x[k]
 
