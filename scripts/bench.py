@@ -26,7 +26,7 @@ sys.path[:0] = [str(ROOT), str(ROOT / "src")]
 from measures_file import TARGET  # noqa: E402
 from tests.conftest import SLUGS, fitted, foreign_profile, profile_of, shop_condition  # noqa: E402
 
-from plinto_core.adjust.regions import Places  # noqa: E402
+from plinto_core.adjust.regions import PixelGrid  # noqa: E402
 from plinto_core.analysis.figures import differences  # noqa: E402
 from plinto_core.chain.compiled import Chain, compile_recipe  # noqa: E402
 from plinto_core.chain.library import Condition, Library  # noqa: E402
@@ -37,12 +37,12 @@ from plinto_core.raster.opened import open_artwork  # noqa: E402
 from plinto_core.raster.pyramid import Pyramid, Window, build_pyramid  # noqa: E402
 from plinto_core.recipe import AdjustStation, AimStation, InkStation, Intent, Recipe  # noqa: E402
 from plinto_core.recipe.adjustment import Adjustment, HueMove  # noqa: E402
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy  # noqa: E402
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy  # noqa: E402
 from plinto_core.recipe.curve import ToneCurve  # noqa: E402
 from plinto_core.recipe.limits import InkLimits  # noqa: E402
 from plinto_core.recipe.plate import InkPlate, PlateStation  # noqa: E402
 from plinto_core.recipe.region import Region  # noqa: E402
-from plinto_core.screen.proof import Scene, View  # noqa: E402
+from plinto_core.screen.proof import Renderer, RenderRequest  # noqa: E402
 from plinto_core.separation.inverse import Inverse  # noqa: E402
 from plinto_demo.artwork import night_moth  # noqa: E402
 
@@ -73,7 +73,7 @@ def spread(values: np.ndarray) -> str:
     return f"{values.mean():.3f} | {np.percentile(values, 99):.3f} | {values.max():.2f}"
 
 
-def recipe(total: float, intent: Intent = "relative", black: BlackPolicy = BLACK_KINDS["gcr"]) -> Recipe:
+def recipe(total: float, intent: Intent = "relative", black: BlackPolicy = BLACK_PRESETS["gcr"]) -> Recipe:
     """A rebuilt recipe."""
     return Recipe(aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total), black))
 
@@ -114,7 +114,7 @@ def color_truth(conditions: dict[str, Condition], picture: np.ndarray) -> None:
     say("\n### Separation round trip inside the gamut, ΔE00\n")
     say("| condition | black | mean | p99 | largest |\n|---|---|---|---|---|")
     for name, known in conditions.items():
-        for kind, black in BLACK_KINDS.items():
+        for kind, black in BLACK_PRESETS.items():
             inverse = Inverse(known.model, known.tables, black, InkLimits(_limit(name)))
             dots = RANDOM.random((60_000, 4)) * inverse.caps
             wanted = known.model.lab(dots[dots.sum(axis=1) <= inverse.total])
@@ -196,7 +196,7 @@ def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
     display = rgb_profile("sRGB")
     kept: dict[object, object] = {}
     screen = np.ascontiguousarray(picture[:800, :1280])
-    places = Places.rows(0, 800, 1280, 1600)
+    places = PixelGrid.rows(0, 800, 1280, 1600)
     png = imagecodecs.PNG
     for step in range(40):
         settings = recipe(
@@ -206,7 +206,7 @@ def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
         )
         begin = time.perf_counter()
         changed = compile_recipe(settings, known, line.source.profile)
-        shown = Scene(changed, display, kept=keeping(kept)).render(View(), screen, places)
+        shown = Renderer(changed, display, kept=keeping(kept)).render(RenderRequest(), screen, places)
         imagecodecs.png_encode(shown, level=1, strategy=png.STRATEGY.RLE, filter=png.FILTER.UP)
         times.append((time.perf_counter() - begin) * 1000)
     ordered = sorted(times)
@@ -248,10 +248,10 @@ def on_the_bench(known: Condition, folder: Path) -> None:
         pixels, places = levels.window(window), levels.places(window)
         kept: dict[object, object] = {}
 
-        def look(settings: Recipe, view: View = View()) -> float:  # noqa: B008
+        def look(settings: Recipe, view: RenderRequest = RenderRequest()) -> float:  # noqa: B008
             begin = time.perf_counter()
             line = keeping(kept)(settings, lambda: compile_recipe(settings, known, source))  # noqa: B023
-            shown = Scene(line, display, kept=keeping(kept)).render(view, pixels, places)  # noqa: B023
+            shown = Renderer(line, display, kept=keeping(kept)).render(view, pixels, places)  # noqa: B023
             imagecodecs.png_encode(shown, level=1, strategy=png.STRATEGY.RLE, filter=png.FILTER.UP)
             return (time.perf_counter() - begin) * 1000
 
@@ -268,10 +268,10 @@ def on_the_bench(known: Condition, folder: Path) -> None:
             look(recipe(230))
             begin = time.perf_counter()
             for step in range(8):
-                settings = recipe(230, INTENTS[step % 4], list(BLACK_KINDS.values())[1 + step // 4])
+                settings = recipe(230, INTENTS[step % 4], list(BLACK_PRESETS.values())[1 + step // 4])
                 look(settings)
                 line = keeping(kept)(settings, lambda: None)
-                reach = keeping(kept)(("reach", step // 4), lambda line=line: line.companion("reach"))
+                reach = keeping(kept)(("reach", step // 4), lambda line=line: line.comparison_line("reach"))
                 differences(levels, line, reach, 3.0)
             spent = (time.perf_counter() - begin) * 1000
             say(f"| {millions} MP: a sheet of eight variants with their figures | {spent:.0f} | |")

@@ -21,7 +21,7 @@ from plinto_core.icc.standard import rgb_profile  # noqa: E402
 from plinto_core.press.fit import fit_model  # noqa: E402
 from plinto_core.press.model import model_from_profile  # noqa: E402
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe  # noqa: E402
-from plinto_core.recipe.black import BLACK_KINDS, usual_black  # noqa: E402
+from plinto_core.recipe.black import BLACK_PRESETS, usual_black  # noqa: E402
 from plinto_core.recipe.limits import InkLimits  # noqa: E402
 from plinto_core.separation.inverse import Inverse, precompute  # noqa: E402
 from plinto_core.truth.black import darkest_found  # noqa: E402
@@ -64,7 +64,7 @@ def line(name: str, intent: Intent, source: str, kind: str = "gcr", total: float
     """A rebuilt line."""
     condition = known(name)
     usual = float(SHOP[name].total_ink_percent) if name in SHOP else 240.0 if "newsprint" in name else 320.0
-    black = BLACK_KINDS[kind] if condition.model.black_index is not None else usual_black(condition.model.inks)
+    black = BLACK_PRESETS[kind] if condition.model.black_index is not None else usual_black(condition.model.inks)
     ink = InkStation("rebuilt", InkLimits(total or usual), black)
     return compile_recipe(Recipe(aim=AimStation(intent, bpc), ink=ink), condition, rgb_profile(source))
 
@@ -160,7 +160,7 @@ def black(name: str) -> Iterator[Row]:
         above = [
             inverse.black_point_lab[0] - darkest_found(inverse)
             for total in (180.0, 240.0, 320.0)
-            for inverse in [Inverse(condition.model, condition.tables, BLACK_KINDS[kind], InkLimits(total))]
+            for inverse in [Inverse(condition.model, condition.tables, BLACK_PRESETS[kind], InkLimits(total))]
         ]
         yield most(f"darkest black, {kind}: L* above the search", float(max(above)), 0.5)
 

@@ -22,8 +22,8 @@ from plinto_core.icc import cmm  # noqa: E402
 from plinto_core.icc.profile import parse  # noqa: E402
 from plinto_core.measurement.cgats import read_measurements  # noqa: E402
 from plinto_core.press.fit import fit_model, relative_lab  # noqa: E402
+from plinto_core.profiling.build_preview import preview_build  # noqa: E402
 from plinto_core.profiling.build_profile import build_settings_from_json, settings_of  # noqa: E402
-from plinto_core.profiling.variant import variant  # noqa: E402
 from plinto_core.recipe.limits import InkLimits  # noqa: E402
 from plinto_demo.build import build  # noqa: E402
 from plinto_demo.shop import CONDITIONS, ShopCondition  # noqa: E402
@@ -70,7 +70,7 @@ def live(folder: Path, shop: ShopCondition) -> float:
     for step in range(24):
         begin = time.perf_counter()
         limits = InkLimits(max(shop.total_ink_percent - 3.0 * step, 60))
-        variant(known.model, known.tables, settings.black, limits)
+        preview_build(known.model, known.tables, settings.black, limits)
         times.append((time.perf_counter() - begin) * 1000)
     return float(np.percentile(times[2:], 95))
 

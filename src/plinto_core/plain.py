@@ -56,9 +56,9 @@ def _unread(given: object, read: object) -> tuple[int | str, ...]:
     """Where something was given that reading passed over; nothing where nothing was."""
     if isinstance(given, dict) and isinstance(read, dict):
         pairs = [(key, value, read.get(key)) for key, value in given.items()]
-        strangers = sorted(str(key) for key in given if key not in read)
-        if strangers:
-            return (strangers[0],)
+        unknown = sorted(str(key) for key in given if key not in read)
+        if unknown:
+            return (unknown[0],)
     elif isinstance(given, list | tuple) and isinstance(read, list | tuple):
         pairs = [(at, *each) for at, each in enumerate(zip(given, read, strict=False))]
     else:

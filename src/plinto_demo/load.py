@@ -11,7 +11,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from PIL import Image
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.cost import InkCost
 from plinto_core.house_rules import HouseRules
 from plinto_core.measurement.chart import strip_chart
@@ -24,7 +24,7 @@ from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import InkStation, Recipe, recipe_from_json
 from plinto_core.recipe.black import BlackPolicy, usual_black
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.screen.proof import View
+from plinto_core.screen.proof import RenderRequest
 from plinto_demo import at_work
 from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
 from plinto_demo.build import kept
@@ -201,7 +201,7 @@ def _load_offset_wrap(path: Path) -> None:
     pattern = Artwork.objects.get(name="Seed pouch pattern.tif")
     line = engine.chain(pattern, condition, recipe_from_json(condition.recipe))
     pixels = np.ascontiguousarray(pyramid(pattern).levels[1])
-    inks = line.ink_codes(pixels, Places.rows(0, len(pixels), pixels.shape[1], len(pixels)), 8)
+    inks = line.ink_codes(pixels, PixelGrid.rows(0, len(pixels), pixels.shape[1], len(pixels)), 8)
     # A caption in black alone and a band of pure magenta: what has to stay pure on another press.
     inks[-60:] = 0
     inks[-44:-18, 40:-40:5, 3] = 255
@@ -229,7 +229,7 @@ def _look_once() -> None:
     for artwork in Artwork.objects.filter(space="RGB"):
         thumbnail(artwork)
         window = Window(0, 0, 300, 200, 0.125)
-        for view in (View("artwork"), View(mark="gamut"), View("coverage")):
+        for view in (RenderRequest("artwork"), RenderRequest(mark="gamut"), RenderRequest("coverage")):
             encode_png(engine.picture(artwork, condition, recipe, view, window, "sRGB"))
         engine.gamut_figures(artwork, condition, recipe, 3.0)
         engine.coverage_figures(artwork, condition, recipe)

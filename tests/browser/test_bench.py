@@ -16,7 +16,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import recipe_from_json
-from plinto_core.screen.proof import View, display_nodes, show_inks
+from plinto_core.screen.proof import RenderRequest, display_nodes, show_inks
 from tests.browser.bench_page import canvas, choose, open_artwork_named, settled, slide
 
 
@@ -126,7 +126,9 @@ def test_from_artwork_to_inks(page: Page, house: tuple[str, Path], tmp_path: Pat
     page.keyboard.press("0")
     settled(page)
     shown = canvas(page)
-    proof = show_inks(inks, known.model, display_nodes(known.model, rgb_profile("sRGB"), False), View()).astype(int)
+    proof = show_inks(
+        inks, known.model, display_nodes(known.model, rgb_profile("sRGB"), False), RenderRequest()
+    ).astype(int)
     assert any(
         np.array_equal(shown[300:380, 300:500], proof[y : y + 80, x : x + 200])
         for y, x in _places(proof, shown[300, 300:500])

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from plinto_core.adjust.adjustment import Adjust, move_lab
 from plinto_core.adjust.curves import apply_curve
-from plinto_core.adjust.regions import Places, region_weights
+from plinto_core.adjust.regions import PixelGrid, region_weights
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import lab_to_lch
 from plinto_core.errors import RecipeError
@@ -18,7 +18,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import AdjustStation, InkStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment, ChannelCurve, HueMove
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.recipe.region import ColorRange, Region
@@ -114,7 +114,7 @@ STAR = ((0.5, 0.1), (0.6, 0.45), (0.95, 0.5), (0.6, 0.6), (0.5, 0.9), (0.4, 0.6)
 
 
 def test_outlines_are_what_the_even_odd_rule_says():
-    places = Places.rows(0, 80, 120, 80)
+    places = PixelGrid.rows(0, 80, 120, 80)
     found = region_weights(Region("star", STAR), places, None)
     corners = [(x * 120, y * 80) for x, y in STAR]
     expected = np.array([[_inside(corners, x, y) for x in places.xs] for y in places.ys])
@@ -125,9 +125,9 @@ def test_outlines_are_what_the_even_odd_rule_says():
 
 def test_a_region_is_the_same_at_any_resolution():
     region = Region("star", STAR, softness=0.08)
-    large = region_weights(region, Places.rows(0, 800, 1200, 800), None)
+    large = region_weights(region, PixelGrid.rows(0, 800, 1200, 800), None)
     # Every tenth pixel of the large picture, as a reduced view has them.
-    small = Places(np.arange(5, 1200, 10) + 0.0, np.arange(5, 800, 10) + 0.0, 1200, 800)
+    small = PixelGrid(np.arange(5, 1200, 10) + 0.0, np.arange(5, 800, 10) + 0.0, 1200, 800)
     blocks = large.reshape(80, 10, 120, 10).mean(axis=(1, 3))
     assert np.abs(region_weights(region, small, None) - blocks).max() < 0.06
     assert large.min() + 1e-9 > 0 and large.max() == 1
@@ -138,7 +138,7 @@ def test_a_color_range_fades_from_its_center():
     lab = np.zeros((1, 61, 3), np.float32)
     lab[0, :, 1] = np.arange(61)
     region = Region("reds", color=ColorRange((0.0, 0.0, 0.0), 40, 0.5))
-    found = region_weights(region, Places(np.arange(61.0), np.zeros(1), 61, 1), lab)[0]
+    found = region_weights(region, PixelGrid(np.arange(61.0), np.zeros(1), 61, 1), lab)[0]
     assert (found[:21] == 1).all() and (found[40:] == 0).all()
     assert (np.diff(found[20:41]) < 0).all()
 
@@ -146,7 +146,7 @@ def test_a_color_range_fades_from_its_center():
 def _line(condition, regions, base=Adjustment(), black="gcr", without=()):
     recipe = Recipe(
         adjust=AdjustStation(base, tuple(regions)),
-        ink=InkStation("rebuilt", InkLimits(211), BLACK_KINDS[black], without),
+        ink=InkStation("rebuilt", InkLimits(211), BLACK_PRESETS[black], without),
     )
     return compile_recipe(recipe, condition("cotton-54t"), OP)
 
@@ -156,7 +156,7 @@ LEFT = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))
 
 @pytest.mark.parametrize("depth", [8, 16])
 def test_regions_blend_and_the_limit_holds_in_their_edges(condition, photo, depth):
-    places = Places.rows(0, 240, 320, 240)
+    places = PixelGrid.rows(0, 240, 320, 240)
     darker = Adjustment(master=ToneCurve(((0, 0), (0.5, 0.25), (1, 1))), chroma_percent=40)
     line = _line(condition, [Region("left", LEFT, 0.1, adjustment=darker)])
     plain, inside = _line(condition, []), _line(condition, [], darker)
@@ -166,16 +166,16 @@ def test_regions_blend_and_the_limit_holds_in_their_edges(condition, photo, dept
     assert np.array_equal(found[:, 200:], plain.ink_codes(photo, places, depth)[:, 200:])
     assert np.array_equal(found[:, :120], inside.ink_codes(photo, places, depth)[:, :120])
     # Bands see the same region as the whole picture, and so does a single traced pixel.
-    band = line.ink_codes(photo[60:90], Places.rows(60, 30, 320, 240), depth)
+    band = line.ink_codes(photo[60:90], PixelGrid.rows(60, 30, 320, 240), depth)
     assert np.array_equal(band, found[60:90])
-    here = Places(np.array([160.5]), np.array([100.5]), 320, 240)
+    here = PixelGrid(np.array([160.5]), np.array([100.5]), 320, 240)
     if depth == 8:
         traced = line.trace(photo[100, 160] / 65535, here)
         assert np.abs(traced.inks[0] * 255 - found[100, 160]).max() <= 1
 
 
 def test_no_black_here_and_black_only_here(condition, photo):
-    places = Places.rows(0, 240, 320, 240)
+    places = PixelGrid.rows(0, 240, 320, 240)
     none = _line(condition, [Region("left", LEFT, black="none")]).ink_codes(photo, places, 8)
     only = _line(condition, [Region("left", LEFT, black="only")]).ink_codes(photo, places, 8)
     everywhere = _line(condition, []).ink_codes(photo, places, 8)

@@ -13,7 +13,7 @@ from plinto_core.errors import CharacterizationError
 from plinto_core.measurement.measurements import Measurements, under_light
 from plinto_core.press.calibration import POINTS, Calibration, InkCurve, calibration_from_json
 from plinto_core.profiling.backlit import Viewing, on_panel, patch_volume, seen, transmittance
-from plinto_core.profiling.linearize import Crossing, calibrate, cross_over, linearize, ramps_of
+from plinto_core.profiling.linearize import InkSplit, calibrate, linearize, ramps_of, split_light_dark
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.shop import measure, measure_ramps
 from tests.conftest import shop_condition
@@ -58,7 +58,7 @@ def test_a_ramp_that_falls_back_is_to_be_measured_again():
 
 def test_dark_ink_takes_over_from_light_ink_without_a_step():
     light, dark = ramp(100 - 35 * STEPS), ramp(100 - 85 * STEPS)
-    lights, darks = cross_over(light, dark, Crossing(0.3, 0.8, 0.2))
+    lights, darks = split_light_dark(light, dark, InkSplit(0.3, 0.8, 0.2))
     at = np.linspace(0, 1, POINTS)
     assert (darks[at < 0.28] < 0.02).all() and darks[-1] > 0.98
     assert lights[-1] == pytest.approx(0.2) and lights.max() > 0.7
@@ -70,7 +70,7 @@ def test_dark_ink_takes_over_from_light_ink_without_a_step():
     straight = 1 - at * (1 - lightness[-1])
     assert np.abs(lightness - straight).max() < 0.03
     with pytest.raises(CharacterizationError, match="starts between"):
-        Crossing(0.9, 0.3)
+        InkSplit(0.9, 0.3)
 
 
 def test_the_shops_light_inks_make_even_ramps_of_four():
@@ -81,7 +81,7 @@ def test_the_shops_light_inks_make_even_ramps_of_four():
     assert all(not line.advice for line in lines.values())
     check = ramps_of(measure_ramps(shop, calibration=second))
     for found in check.values():
-        steps = np.diff(found.way / found.way[-1])
+        steps = np.diff(found.arc_length_delta_e / found.arc_length_delta_e[-1])
         assert steps.max() < 2.2 / 20, f"{found.ink} has a step of {steps.max():.3f} of the way"
     with pytest.raises(CharacterizationError, match="print the ramps"):
         calibrate(measure_ramps(shop), behind=first)

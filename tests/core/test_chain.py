@@ -21,7 +21,7 @@ from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import gray_profile, rgb_profile
 from plinto_core.icc.transform import library as littlecms
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe, recipe_from_json
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_demo.makes import MAKES, make_profile
 from tests.conftest import SLUGS, shop_condition
@@ -30,7 +30,7 @@ RANDOM = np.random.default_rng(6)
 INTENTS = ["perceptual", "relative", "saturation", "absolute"]
 
 
-def rebuilt(total: float, intent="relative", black=BLACK_KINDS["gcr"], **limits: float) -> Recipe:
+def rebuilt(total: float, intent="relative", black=BLACK_PRESETS["gcr"], **limits: float) -> Recipe:
     return Recipe(aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total, tuple(limits.items())), black))
 
 
@@ -102,7 +102,7 @@ def test_pixel_kernels_follow_their_obvious_twin(inks, kind, depth):
     for spread in (EVEN, Spread(0.75, 0.85)):
         link = Link(tuple("CMYK1234"[:inks]), 9, nodes, np.ones(inks), float(inks), "", spread=spread)
         errors = np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth))
-        # Places are rounded to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
+        # PixelGrid are rounded to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
         assert errors.max() <= (0.51 if depth == 8 else 6.5) and errors.mean() <= 0.9
 
 

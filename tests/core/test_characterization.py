@@ -17,9 +17,9 @@ from plinto_core.errors import CharacterizationError, IccError, RecipeError
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
 from plinto_core.gamut.volume import coverage, hull, share_outside, volume
 from plinto_core.icc import cmm
+from plinto_core.icc.edit import copy_tags, renamed
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.icc.surgery import copy_tags, renamed
 from plinto_core.measurement.cgats import read_measurements, read_table
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.corrected import corrected
@@ -38,7 +38,7 @@ from plinto_core.profiling.characterize import characterize
 from plinto_core.profiling.drift import measure_drift
 from plinto_core.profiling.judge import gamut_of, judge
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS, usual_black
+from plinto_core.recipe.black import BLACK_PRESETS, usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import precompute
 from plinto_demo.from_numbers import PRESSES, off_by_numbers
@@ -181,7 +181,7 @@ def test_too_few_patches_are_refused(chart):
 
 def test_settings_shape_the_profile_and_travel_in_it():
     model = fitted("cotton-54t").model
-    settings = BuildSettings("Tinted", InkLimits(220), BLACK_KINDS["gcr"], (2, 4), 17, "lively", (2.0, -3.0), 10.0)
+    settings = BuildSettings("Tinted", InkLimits(220), BLACK_PRESETS["gcr"], (2, 4), 17, "lively", (2.0, -3.0), 10.0)
     profile = parse(build_output_profile(model, settings).raw)
     assert profile.header.version == (2, 4)
     assert profile.tags["B2A1"].grid.shape[:3] == (17, 17, 17)
@@ -192,11 +192,11 @@ def test_settings_shape_the_profile_and_travel_in_it():
     bad = {"9 to 65": {"grid": 3}, "no perceptual style": {"style": "bold"}, "version 2 or 4": {"version": (3, 0)}}
     for words, change in bad.items():
         with pytest.raises(RecipeError, match=words):
-            BuildSettings("x", InkLimits(220), BLACK_KINDS["gcr"], **change)
+            BuildSettings("x", InkLimits(220), BLACK_PRESETS["gcr"], **change)
 
 
 def test_automatic_total_ink_is_the_least_that_is_as_dark():
-    total, totals, lightness = automatic_total(fitted("tern-news-45").model, BLACK_KINDS["gcr"])
+    total, totals, lightness = automatic_total(fitted("tern-news-45").model, BLACK_PRESETS["gcr"])
     assert 150 <= total < 400
     at = lightness[totals.tolist().index(total)]
     assert at <= lightness.min() + 0.5 < lightness[totals.tolist().index(total - 10)]
@@ -256,7 +256,7 @@ def test_a_few_numbers_give_a_usable_condition():
     absolute = model.to_absolute(model.lab(np.array([[0, 0, 0, 0], [1, 0, 0, 0], [1, 1, 0, 0], [0, 0, 0, 1.0]])))
     for found, wanted in zip(absolute, ([92, 0, 3], [55, -36, -45], [28, 18, -44], [22, 0, 1]), strict=True):
         assert found == pytest.approx(wanted, abs=0.1)
-    profile = build_output_profile(model, BuildSettings("Tote", InkLimits(240), BLACK_KINDS["gcr"]))
+    profile = build_output_profile(model, BuildSettings("Tote", InkLimits(240), BLACK_PRESETS["gcr"]))
     assert judge(profile, colors=2000).round_trip_mean < 1
     dark = {"paper": [3, 0, 0], "solids": {"K": [0, 0, 0]}, "overprints": {}, "gain_percent": {}}
     for change, words in (({"solids": {}}, "one to eight inks"), ({"overprints": {"CO": [1, 2, 3]}}, "no solid of it"),

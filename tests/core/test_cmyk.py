@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain import met_colors
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
@@ -22,7 +22,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.profiling.judge import judge
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from tests.conftest import profile_of
 
@@ -65,7 +65,7 @@ def test_the_kernel_is_its_obvious_twin(depth, inks):
 
 
 def _line(condition, keep=(), method="rebuilt", intent="relative", slug="cotton-54t", total=230):
-    ink = InkStation(method, InkLimits(total), BLACK_KINDS["gcr"], keep=keep)
+    ink = InkStation(method, InkLimits(total), BLACK_PRESETS["gcr"], keep=keep)
     return compile_recipe(Recipe(aim=AimStation(intent), ink=ink), condition(slug), profile_of("halden-silk-150"))
 
 
@@ -101,7 +101,7 @@ def test_what_is_kept_stays_pure_to_the_last_code(condition, wrap):
 
 def test_kept_tones_look_alike_and_the_rest_is_held(condition, wrap):
     line, plain = _line(condition, ("K",)), _line(condition)
-    places = Places.rows(0, 12, 64, 12)
+    places = PixelGrid.rows(0, 12, 64, 12)
     # Pure black prints what is wanted, as nearly as pure black can; ΔE00 3.7 to 6.1 when only its steps were kept.
     there, here = line.wanted(wrap, places)[3], line.printed(wrap, places)[3]
     tints = np.zeros((501, 4))
@@ -148,7 +148,7 @@ def test_a_compact_profile_of_inks_is_a_source_and_a_condition(condition, wrap, 
     line = compile_recipe(recipe, condition("cotton-54t"), compact)
     like = compile_recipe(recipe, condition("cotton-54t"), whole)
     assert line.link.inks_of(wrap).sum(axis=-1, dtype=int).max() <= 2.3 * 255
-    places = Places.rows(0, 12, 64, 12)
+    places = PixelGrid.rows(0, 12, 64, 12)
     assert delta_e_2000(line.printed(wrap, places), like.printed(wrap, places)).mean() < 1.5
     known = Library(tmp_path / "cache").condition(compact)
     assert known.model.inks == ("C", "M", "Y", "K")
@@ -168,7 +168,7 @@ def test_as_profiled_is_what_littlecms_says(condition, wrap):
 
 def test_perceptual_takes_cmyk_too(condition, wrap):
     line = _line(condition, intent="perceptual", slug="tern-news-45", total=240)
-    printed = line.printed(wrap, Places.rows(0, 12, 64, 12))
+    printed = line.printed(wrap, PixelGrid.rows(0, 12, 64, 12))
     assert printed[..., 0].min() < 40 and line.link.inks_of(wrap).sum(axis=-1, dtype=int).max() <= 2.4 * 255
 
 

@@ -14,7 +14,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Condition
 from plinto_core.deliver.again import make_again
@@ -28,7 +28,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.calibration import Calibration, InkCurve, calibration_tag
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.film import FilmSettings
 from plinto_core.recipe.limits import InkLimits
 
@@ -36,7 +36,7 @@ LIMITS = InkLimits(230, (("K", 80),))
 
 
 def line_of(condition, deliver, limits=LIMITS):
-    recipe = Recipe(ink=InkStation("rebuilt", limits, BLACK_KINDS["gcr"]), deliver=deliver)
+    recipe = Recipe(ink=InkStation("rebuilt", limits, BLACK_PRESETS["gcr"]), deliver=deliver)
     return compile_recipe(recipe, condition, rgb_profile("opRGB"))
 
 
@@ -149,7 +149,7 @@ def test_every_format_is_made_again_to_the_bit_from_its_sheet_alone(condition, p
     (inputs / "renamed since.bin").write_bytes(photo_tiff.read_bytes())
     sheets = []
     for number, (name, deliver) in enumerate(EVERY_FORMAT.items()):
-        recipe = Recipe(ink=InkStation("rebuilt", LIMITS, BLACK_KINDS["gcr"]), deliver=deliver)
+        recipe = Recipe(ink=InkStation("rebuilt", LIMITS, BLACK_PRESETS["gcr"]), deliver=deliver)
         line = compile_recipe(recipe, known, rgb_profile("opRGB"))
         artwork = open_artwork(photo_tiff)
         outcome = separate(artwork, line, tmp_path / f"{number}{deliver.suffix}")
@@ -236,7 +236,7 @@ def test_thin_pictures_and_odd_headers_open_or_say_why(tmp_path):
 def test_the_figures_of_a_file_are_of_its_own_pixels(condition, photo_tiff, photo, tmp_path):
     line = line_of(condition("cotton-54t"), DeliverStation())
     outcome = separate(open_artwork(photo_tiff), line, tmp_path / "o.tif")
-    codes = line.ink_codes(photo, Places.rows(0, 240, 320, 240), 8, whole=True)
+    codes = line.ink_codes(photo, PixelGrid.rows(0, 240, 320, 240), 8, whole=True)
     assert np.array_equal(tifffile.imread(tmp_path / "o.tif"), codes)
     x, y = outcome.largest_at
     assert codes[y, x].sum(dtype=int) == codes.sum(axis=-1, dtype=int).max()

@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plinto_core.adjust.curves import apply_curve
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.deliver.halftone import halftoned, threshold_table
@@ -27,10 +27,10 @@ from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import DeliverStation, InkStation, NegativeSettings, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.film import FilmSettings, ToneTable
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.screen.proof import Scene, View
+from plinto_core.screen.proof import Renderer, RenderRequest
 
 SHAPES = ["round", "elliptical", "line"]
 
@@ -72,7 +72,7 @@ def test_the_screen_runs_at_its_ruling_and_angle():
 
 
 def _line(condition, deliver):
-    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(220), BLACK_KINDS["gcr"]), deliver=deliver)
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(220), BLACK_PRESETS["gcr"]), deliver=deliver)
     return compile_recipe(recipe, condition("cotton-54t"), rgb_profile("opRGB"))
 
 
@@ -86,7 +86,7 @@ def test_gray_films_hold_the_plates(condition, photo_tiff, photo, tmp_path):
     line, outcome = _written(
         condition, photo_tiff, tmp_path / "f.zip", halftone=False, marks=False, container="tiff", mirrored=True
     )
-    plates = line.ink_codes(photo, Places.rows(0, 240, 320, 240), 16)
+    plates = line.ink_codes(photo, PixelGrid.rows(0, 240, 320, 240), 16)
     with zipfile.ZipFile(tmp_path / "f.zip") as archive:
         assert archive.namelist() == [f"photo {ink}.tif" for ink in ("Cyan", "Magenta", "Yellow", "Black")]
         for index, name in enumerate(archive.namelist()):
@@ -143,14 +143,14 @@ def test_the_pdf_has_a_page_an_ink_and_is_the_same_again(condition, photo_tiff, 
 
 def test_dots_on_the_screen_are_the_dots_of_the_film(condition, photo):
     line = _line(condition, DeliverStation(film=FilmSettings(dpi=1200, ruling_lpi=60)))
-    places = Places.rows(0, 240, 320, 240)
-    scene = Scene(line, rgb_profile("sRGB"))
+    places = PixelGrid.rows(0, 240, 320, 240)
+    scene = Renderer(line, rgb_profile("sRGB"))
     part = photo[40:60, 100:140], places.cut(slice(40, 60), slice(100, 140))
-    shown = scene.film(View("film", plates=("K",)), *part, 4, 300)
+    shown = scene.film(RenderRequest("film", plates=("K",)), *part, 4, 300)
     codes = line.ink_codes(photo, places, 16)[40:60, 100:140, 3].repeat(4, axis=0).repeat(4, axis=1)
     dots = halftoned(codes, 400, 160, line.recipe.deliver.film, "K", 3)
     assert np.array_equal(shown[..., 0], 255 - 255 * dots)
-    together = scene.film(View("film"), *part, 4, 300)
+    together = scene.film(RenderRequest("film"), *part, 4, 300)
     assert together[dots == 1].mean() < together[dots == 0].mean() - 20
 
 
@@ -171,7 +171,7 @@ def test_pdf_and_jpeg_pages_hold_the_inks_and_their_profile(condition, photo_tif
     for format_ in ("pdf", "jpeg"):
         line = _line(condition, DeliverStation(format=format_, jpeg_quality=100))
         separate(open_artwork(photo_tiff), line, tmp_path / f"o.{format_}")
-    codes = line.ink_codes(photo, Places.rows(0, 240, 320, 240), 8)
+    codes = line.ink_codes(photo, PixelGrid.rows(0, 240, 320, 240), 8)
     with Image.open(tmp_path / "o.jpeg") as image:
         assert image.mode == "CMYK" and image.info["icc_profile"] == line.condition.profile.raw
         assert np.abs(np.asarray(image).astype(int) - codes).mean() < 2
@@ -271,11 +271,11 @@ def test_from_afar_the_rosette_is_the_proof(condition):
     recipe = Recipe(ink=InkStation("rebuilt", InkLimits(230)), deliver=DeliverStation(format="films", film=settings))
     line = compile_recipe(recipe, condition("cotton-54t"), rgb_profile("sRGB"))
     display = rgb_profile("sRGB")
-    scene = Scene(line, display)
+    scene = Renderer(line, display)
     for color in ([0.2, 0.25, 0.7], [0.8, 0.3, 0.2], [0.5, 0.5, 0.45], [0.3, 0.6, 0.35]):
         patch = np.broadcast_to(np.rint(np.array(color) * 65535).astype(np.uint16), (60, 60, 3)).copy()
-        part = patch, Places.rows(0, 60, 60, 60)
-        light = (scene.film(View("film"), *part, 5, 300) / 255.0) ** 2.2
-        proof = scene.render(View("print"), *part)[0, 0] / 255.0
+        part = patch, PixelGrid.rows(0, 60, 60, 60)
+        light = (scene.film(RenderRequest("film"), *part, 5, 300) / 255.0) ** 2.2
+        proof = scene.render(RenderRequest("print"), *part)[0, 0] / 255.0
         seen, shown = (cmm.to_lab(display, value) for value in (light.mean(axis=(0, 1)) ** (1 / 2.2), proof))
         assert delta_e_2000(seen, shown) <= 2

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plinto_core.chain.source_gamut import source_boundary
-from plinto_core.chain.stations import Source, Want
+from plinto_core.chain.stations import BlackPointCompensation, Source
 from plinto_core.colorimetry import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
@@ -16,7 +16,7 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.profiling.build_profile import PERCEPTUAL_STYLES
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse
 from plinto_demo.build import kept
@@ -29,18 +29,18 @@ STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
 @pytest.fixture(scope="module")
 def cotton(condition):
     known = condition("cotton-54t")
-    return Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(230))
+    return Inverse(known.model, known.tables, BLACK_PRESETS["gcr"], InkLimits(230))
 
 
 @pytest.fixture(scope="module")
 def mappings(cotton):
-    want = Want(cotton.model, False, (0.0, float(cotton.black_point_lab[0])))
+    want = BlackPointCompensation(cotton.model, False, (0.0, float(cotton.black_point_lab[0])))
     wide = source_boundary(Source(rgb_profile("opRGB")), want)
     return {name: cotton.mapping_from(wide, style) for name, style in STYLES.items()}
 
 
 def test_boundary_of_srgb_passes_through_its_primaries(condition):
-    want = Want(condition("cotton-54t").model, False, None)
+    want = BlackPointCompensation(condition("cotton-54t").model, False, None)
     edge = source_boundary(Source(rgb_profile("sRGB")), want)
     corners = np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [0, 1, 1], [1, 0, 1.0], [1, 1, 0]])
     straight = lab_to_lch(lab_to_straight(cmm.to_lab(rgb_profile("sRGB"), corners)))
@@ -65,7 +65,7 @@ def test_uneven_small_dots_leave_no_hole_in_the_gamut(library):
     """A press whose smallest dots print too heavily: there the search for the surface stops short, and starts anew."""
     shop = shop_condition("brack-pouch-film")
     known = library.condition(kept(shop).read())
-    edge = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(shop.total_ink_percent)).boundary.chroma
+    edge = Inverse(known.model, known.tables, BLACK_PRESETS["gcr"], InkLimits(shop.total_ink_percent)).boundary.chroma
     beside = np.minimum(np.roll(edge, 1, axis=1), np.roll(edge, -1, axis=1))
     between = (LIGHTNESS > 40) & (LIGHTNESS < 85)
     assert (edge > 0.7 * beside)[between].all()
@@ -88,7 +88,7 @@ def test_hue_stays_and_chroma_does_not_grow_beyond_the_boost(mappings, style, li
     after = lab_to_lch(lab_to_straight(mappings[style].apply(before)))[0]
     if after[1] > 0.5:
         assert abs((after[2] - hue + 180) % 360 - 180) < 1e-4
-    assert after[1] <= chroma * STYLES[style].boost + 1e-6
+    assert after[1] <= chroma * STYLES[style].expansion + 1e-6
     assert 0 <= after[0] <= 100
 
 
@@ -129,4 +129,4 @@ def test_the_screen_tells_the_styles_apart_by_their_own_figures():
     for name, style in PERCEPTUAL_STYLES.items():
         sentence = words.split(f'"{name}",')[1].split("]")[0]
         assert f"{style.knee * 100:.0f} %" in sentence
-        assert (style.boost > 1) == (f"{style.boost * 100 - 100:.0f} % is added" in sentence)
+        assert (style.expansion > 1) == (f"{style.expansion * 100 - 100:.0f} % is added" in sentence)

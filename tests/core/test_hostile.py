@@ -39,7 +39,7 @@ from plinto_core.press.fit import fit_model
 from plinto_core.profiling.build_profile import BuildSettings, build_output_profile, settings_of
 from plinto_core.profiling.judge import judge
 from plinto_core.profiling.report import report_html
-from plinto_core.recipe.black import BLACK_KINDS, usual_black
+from plinto_core.recipe.black import BLACK_PRESETS, usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.sandbox.client import Limits, Sandbox, check_file, sandbox
 from plinto_demo.shop import measure_chart
@@ -237,13 +237,13 @@ def test_where_data_comes_from_goes_along_with_it():
     assert "simulated" not in again and all(f'{key} "{value}"' in again for key, value in said.items())
     profile = build_output_profile(
         fitted("tern-news-45").model,
-        BuildSettings("Tern", InkLimits(240), BLACK_KINDS["gcr"], grid=9, copyright="© Halvard Print"),
+        BuildSettings("Tern", InkLimits(240), BLACK_PRESETS["gcr"], grid=9, copyright="© Halvard Print"),
         again,
     )
     assert "our instrument, M1" in profile.tags["targ"].text
     assert profile.tags["cprt"].text == "© Halvard Print"
     plain = build_output_profile(
-        fitted("tern-news-45").model, BuildSettings("T", InkLimits(240), BLACK_KINDS["gcr"], grid=9)
+        fitted("tern-news-45").model, BuildSettings("T", InkLimits(240), BLACK_PRESETS["gcr"], grid=9)
     )
     assert plain.tags["cprt"].text == "No rights are stated."
 

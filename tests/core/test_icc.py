@@ -12,7 +12,7 @@ from PIL import ImageCms
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
-from plinto_core.icc.slices import curves_of, cut
+from plinto_core.icc.slices import curves_of, lut_plane
 from plinto_core.icc.standard import RGB_SPACES, rgb_profile
 from plinto_core.icc.values import (
     Curve,
@@ -175,7 +175,7 @@ def test_random_damage_gives_an_icc_error_or_a_profile_and_nothing_else(data):
 @pytest.mark.parametrize("lightness", [12.0, 18.0, 50.0, 85.0])
 def test_a_table_is_cut_where_its_curves_put_the_lightness(lightness):
     profile = profile_of("halden-silk-150")
-    plane = cut(profile, "B2A1", lightness / 100)
+    plane = lut_plane(profile, "B2A1", lightness / 100)
     side = len(plane)
     grays = 1 - plane[side // 2].reshape(4, side)[:, side // 2] / 255
     # The nearest node is at most half a step of the table away.

@@ -23,7 +23,7 @@ from plinto_core.press.fit import fit_model
 from plinto_core.profiling.build_profile import BuildSettings, build_output_profile
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS, usual_black
+from plinto_core.recipe.black import BLACK_PRESETS, usual_black
 from plinto_core.recipe.film import FilmSettings
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse, precompute
@@ -126,8 +126,8 @@ def test_extra_inks_come_in_slowly_along_the_gray_axis():
     model = _seven()[1].model
     tables = precompute(model)
     for black, total in (("gcr", 300.0), ("none", 240.0)):
-        inverse = Inverse(model, tables, BLACK_KINDS[black], InkLimits(total))
-        plain = Inverse(model, tables, BLACK_KINDS[black], InkLimits(total, (("O", 0.0), ("G", 0.0), ("V", 0.0))))
+        inverse = Inverse(model, tables, BLACK_PRESETS[black], InkLimits(total))
+        plain = Inverse(model, tables, BLACK_PRESETS[black], InkLimits(total, (("O", 0.0), ("G", 0.0), ("V", 0.0))))
         assert inverse.black_point_lab[0] < plain.black_point_lab[0] - 1
         axis = np.column_stack([np.linspace(100, inverse.black_point_lab[0], 256), np.zeros((256, 2))])
         inks = inverse.inks(axis)

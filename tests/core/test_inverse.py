@@ -15,7 +15,7 @@ from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.fit import fit_model
 from plinto_core.press.model import model_from_profile
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse, precompute
 from plinto_core.truth.black import darkest_found
@@ -34,12 +34,12 @@ def _reachable(model, inverse, count=6000):
     return model.lab(dots)
 
 
-@pytest.mark.parametrize("kind", list(BLACK_KINDS))
+@pytest.mark.parametrize("kind", list(BLACK_PRESETS))
 @pytest.mark.parametrize("slug", SLUGS)
 def test_colors_in_the_gamut_come_back(condition, slug, kind):
     known = condition(slug)
     limit = shop_condition(slug).total_ink_percent
-    inverse = Inverse(known.model, known.tables, BLACK_KINDS[kind], InkLimits(limit))
+    inverse = Inverse(known.model, known.tables, BLACK_PRESETS[kind], InkLimits(limit))
     wanted = _reachable(known.model, inverse)
     error = delta_e_2000(known.model.lab(inverse.inks(wanted)), wanted)
     # The aims of measures.md for the separation round trip.
@@ -68,7 +68,9 @@ def test_limits_hold_for_any_color_and_any_setting(condition, total, cap, amount
 @pytest.mark.parametrize("slug", SLUGS)
 def test_black_rises_along_the_grays_without_steps(condition, slug, kind):
     known = condition(slug)
-    inverse = Inverse(known.model, known.tables, BLACK_KINDS[kind], InkLimits(shop_condition(slug).total_ink_percent))
+    inverse = Inverse(
+        known.model, known.tables, BLACK_PRESETS[kind], InkLimits(shop_condition(slug).total_ink_percent)
+    )
     lightness = np.linspace(100, float(inverse.black_point_lab[0]), 256)
     inks = inverse.inks(np.column_stack([lightness, np.zeros((256, 2))])) * 255
     assert np.diff(inks[:, 3]).min() > -1.0, "black falls back"
@@ -83,7 +85,7 @@ def test_black_kinds_differ_as_their_names_say(condition):
     gray = np.array([[45.0, 0, 0]])
     black = {
         kind: Inverse(known.model, known.tables, policy, InkLimits(320)).inks(gray)[0, 3]
-        for kind, policy in BLACK_KINDS.items()
+        for kind, policy in BLACK_PRESETS.items()
     }
     assert black["none"] == 0
     assert black["none"] < black["gcr"] < black["full"]
@@ -92,8 +94,8 @@ def test_black_kinds_differ_as_their_names_say(condition):
 
 def test_full_black_leaves_the_least_chromatic_ink(condition):
     known = condition("halden-silk-150")
-    full = Inverse(known.model, known.tables, BLACK_KINDS["full"], InkLimits(400)).inks([[50.0, 0, 0]])[0]
-    none = Inverse(known.model, known.tables, BLACK_KINDS["none"], InkLimits(400)).inks([[50.0, 0, 0]])[0]
+    full = Inverse(known.model, known.tables, BLACK_PRESETS["full"], InkLimits(400)).inks([[50.0, 0, 0]])[0]
+    none = Inverse(known.model, known.tables, BLACK_PRESETS["none"], InkLimits(400)).inks([[50.0, 0, 0]])[0]
     assert full.sum() < none.sum() / 1.8
     # A little of all three stays: the crease along the neutrals is rounded on purpose.
     assert full[:3].max() < 0.08
@@ -105,13 +107,13 @@ def test_the_darkest_black_is_as_dark_as_any_search_finds():
         model = model_from_profile(make_profile(make))
         tables = precompute(model)
         for kind, total in (("gcr", 240.0), ("full", 320.0), ("none", 400.0)):
-            inverse = Inverse(model, tables, BLACK_KINDS[kind], InkLimits(total))
+            inverse = Inverse(model, tables, BLACK_PRESETS[kind], InkLimits(total))
             assert inverse.black_point_lab[0] < darkest_found(inverse, 30_000) + 0.5
 
 
 def test_darker_than_black_is_black(condition):
     known = condition("tern-news-45")
-    inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(240))
+    inverse = Inverse(known.model, known.tables, BLACK_PRESETS["gcr"], InkLimits(240))
     deep = inverse.inks([[0.0, 0, 0], [10.0, 0, 0], [20.0, 0, 0]])
     assert np.allclose(deep, deep[0])
     assert delta_e_2000(known.model.lab(deep[0]), inverse.black_point_lab) < 0.5
@@ -120,7 +122,7 @@ def test_darker_than_black_is_black(condition):
 def test_limits_that_cannot_be_are_refused(condition):
     known = condition("cotton-54t")
     with pytest.raises(RecipeError, match="no ink X here; this condition has C, M, Y, K"):
-        Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(230, (("X", 50.0),)))
+        Inverse(known.model, known.tables, BLACK_PRESETS["gcr"], InkLimits(230, (("X", 50.0),)))
     with pytest.raises(RecipeError, match="50 to 800"):
         InkLimits(9000)
     with pytest.raises(RecipeError, match="0 to 100"):
@@ -138,7 +140,7 @@ def test_any_number_of_inks_fits_and_inverts(inks):
     dots = characterization_chart(count, {1: 15, 3: 300, 6: 900}[count], 3.2)
     spectra, xyz = Instrument(3).measure(press.reflectance(dots))
     model = fit_model(Measurements(tuple(ink.name for ink in inks), dots, xyz, spectra)).model
-    inverse = Inverse(model, precompute(model), BLACK_KINDS["gcr"], InkLimits(280))
+    inverse = Inverse(model, precompute(model), BLACK_PRESETS["gcr"], InkLimits(280))
     wanted = _reachable(model, inverse, 400)
     error = delta_e_2000(model.lab(inverse.inks(wanted)), wanted)
     assert error.mean() < 0.2
@@ -183,10 +185,10 @@ def test_what_is_separated_changes_only_with_the_version(condition):
     raises the version and records it anew."""
     version, rows = RECORDED
     known = condition("halden-silk-150")
-    inverse = Inverse(known.model, known.tables, BLACK_KINDS["gcr"], InkLimits(300))
+    inverse = Inverse(known.model, known.tables, BLACK_PRESETS["gcr"], InkLimits(300))
     found = inverse.inks(np.array([lab for lab, _ in rows], float))
     assert version == __version__ and np.abs(found - [inks for _, inks in rows]).max() < 0.004
-    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(300), BLACK_KINDS["gcr"]))
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(300), BLACK_PRESETS["gcr"]))
     link = compile_recipe(recipe, known, rgb_profile("sRGB")).baked
     codes = np.array([codes for codes, _ in RECORDED_CODES], np.uint8)
     assert np.abs(link.inks_of(codes, 8).astype(int) - [inks for _, inks in RECORDED_CODES]).max() <= 1

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from plinto_core.adjust.adjustment import move_lab
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.histogram import histogram
-from plinto_core.analysis.hits import hardest_hit
+from plinto_core.analysis.hits import worst_color_clusters
 from plinto_core.analysis.palette import check_palette, parse_palette
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
@@ -22,9 +22,9 @@ from plinto_core.raster.opened import open_artwork
 from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import InkStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment, HueMove
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.screen.proof import ColorFamily, HueRange, Scene, View, display_gap_share
+from plinto_core.screen.proof import ColorFamily, HueRange, Renderer, RenderRequest, display_gap_share
 from tests.conftest import profile_of
 
 SRGB = rgb_profile("sRGB")
@@ -32,7 +32,7 @@ SRGB = rgb_profile("sRGB")
 
 @pytest.fixture(scope="module")
 def line(condition):
-    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(230), BLACK_KINDS["gcr"]))
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(230), BLACK_PRESETS["gcr"]))
     return compile_recipe(recipe, condition("cotton-54t"), rgb_profile("opRGB"))
 
 
@@ -70,17 +70,19 @@ def test_verdicts_are_the_lines_own(line):
 
 
 def test_families_are_what_the_print_misses(line, levels):
-    found = hardest_hit(levels, line, 3.0)
-    assert found == hardest_hit(levels, line, 3.0)
+    found = worst_color_clusters(levels, line, 3.0)
+    assert found == worst_color_clusters(levels, line, 3.0)
     means = [family.delta_e_mean for family in found]
     assert means == sorted(means, reverse=True) and means[-1] > 3
     pixels, places, _ = levels.sample(120_000)
     off = delta_e_2000(line.wanted(pixels, places), line.printed(pixels, places)) > 3
     assert sum(family.share for family in found) == pytest.approx(off.mean())
     # Shown on the picture, a family hatches colors near its own, and only those.
-    scene, worst = Scene(line, SRGB), found[0]
-    plain = scene.render(View(), pixels, places)
-    marked = scene.render(View(mark="family", family=ColorFamily(worst.wanted_lab, worst.radius)), pixels, places)
+    scene, worst = Renderer(line, SRGB), found[0]
+    plain = scene.render(RenderRequest(), pixels, places)
+    marked = scene.render(
+        RenderRequest(mark="family", family=ColorFamily(worst.wanted_lab, worst.radius)), pixels, places
+    )
     changed = (plain != marked).any(axis=-1)
     away = np.linalg.norm(line.wanted(pixels, places) - np.array(worst.wanted_lab), axis=-1)
     assert changed.any() and away[changed].max() <= worst.radius + 0.01
@@ -93,8 +95,8 @@ def test_a_range_of_hues_is_hatched_where_a_move_of_it_would_change_the_artwork(
     shares = np.array(histogram(levels, line)["h"])
     assert shares.sum() == pytest.approx((chroma > 5).mean(), abs=0.002)
     center = float(shares.argmax() * 5 + 2.5)
-    scene, mark = Scene(line, SRGB), View(mark="hue", hue=HueRange(center, 40))
-    changed = (scene.render(View(), pixels, places) != scene.render(mark, pixels, places)).any(axis=-1)
+    scene, mark = Renderer(line, SRGB), RenderRequest(mark="hue", hue=HueRange(center, 40))
+    changed = (scene.render(RenderRequest(), pixels, places) != scene.render(mark, pixels, places)).any(axis=-1)
     away = np.abs((hue - center + 180) % 360 - 180)
     assert changed.any() and away[changed & (chroma > 3)].max() < 21
     moved = move_lab(Adjustment(hues=(HueMove(center, 40, shift_deg=20),)), lab)
@@ -108,8 +110,10 @@ def test_a_small_display_cannot_show_what_a_large_one_can(condition, line, photo
     assert 0 <= large < small < 0.2
     # What is hatched is further from its nearest screen color than the tolerance; a little of an offset print is.
     offset = compile_recipe(line.recipe, condition("halden-silk-150"), line.source.profile)
-    places = Places.rows(0, 240, 320, 240)
-    plain, marked = (Scene(offset, SRGB).render(View(mark=mark), photo, places) for mark in ("", "display"))
+    places = PixelGrid.rows(0, 240, 320, 240)
+    plain, marked = (
+        Renderer(offset, SRGB).render(RenderRequest(mark=mark), photo, places) for mark in ("", "display")
+    )
     lab = offset.printed(photo, places).astype(np.float64)
     gap = delta_e_2000(lab, cmm.to_lab(SRGB, np.clip(cmm.from_lab(SRGB, lab), 0, 1)))
     changed = (plain != marked).any(axis=-1)
@@ -118,11 +122,13 @@ def test_a_small_display_cannot_show_what_a_large_one_can(condition, line, photo
 
 
 def test_the_map_of_differences_is_gray_and_full_black_reaches_black(line, photo):
-    places, scene = Places.rows(0, 240, 320, 240), Scene(line, SRGB)
-    shown = scene.render(View("difference"), photo, places).astype(int)
+    places, scene = PixelGrid.rows(0, 240, 320, 240), Renderer(line, SRGB)
+    shown = scene.render(RenderRequest("difference"), photo, places).astype(int)
     off = delta_e_2000(line.wanted(photo, places), line.printed(photo, places))
     assert np.abs(shown[..., 0] - (255 - 240 * np.minimum(off / 15, 1))).max() <= 1
-    depths = [int(scene.render(View(black_depth=keep), photo, places).max(axis=-1).min()) for keep in (True, False)]
+    depths = [
+        int(scene.render(RenderRequest(black_depth=keep), photo, places).max(axis=-1).min()) for keep in (True, False)
+    ]
     assert depths[0] > 40 and depths[1] < 12
 
 

@@ -44,17 +44,17 @@ def test_core_imports_nothing_above_itself():
 
 def test_each_layer_imports_only_what_stands_above_it():
     """Six packages imported each other in a circle, and nothing could fail for it."""
-    upward, strangers = [], set()
+    upward, unknown = [], set()
     for path in ROOT.rglob("*.py"):
         own = layer_of(path)
         others = {name.split(".")[1] for name in imported(path) if name.startswith("plinto_core.")} - {"__version__"}
-        strangers |= ({own} - {"__init__"} | others) - set(LAYERS)
+        unknown |= ({own} - {"__init__"} | others) - set(LAYERS)
         upward += [
             f"{path.relative_to(ROOT)} imports {other}"
-            for other in others - strangers
+            for other in others - unknown
             if own in LAYERS and other != own and LAYERS.index(other) > LAYERS.index(own)
         ]
-    assert (upward, strangers) == ([], set())
+    assert (upward, unknown) == ([], set())
 
 
 def test_settings_load_nothing_that_computes():

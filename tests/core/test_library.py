@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Library
 from plinto_core.chain.node_store import NodeStore, forget_nodes
@@ -69,7 +69,7 @@ def test_threads_that_wait_do_not_spin_by_the_time_that_kernels_run():
     assert said.strip() == "passive"
 
 
-PLACES = Places.rows(0, 60, 80, 60)
+PLACES = PixelGrid.rows(0, 60, 80, 60)
 RECIPE = Recipe(aim=AimStation("perceptual"), ink=InkStation("rebuilt"))
 
 

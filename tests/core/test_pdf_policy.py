@@ -20,7 +20,7 @@ from reportlab.lib.colors import CMYKColor, CMYKColorSep, Color
 from reportlab.pdfgen.canvas import Canvas
 from scipy.ndimage import minimum_filter
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import Cancelled, PlintoError, PolicyError
@@ -307,7 +307,7 @@ def test_proof_of_a_document_is_the_proof_of_the_same_colors_as_a_picture(tmp_pa
     line = compile_recipe(
         Recipe(aim=AimStation("relative"), ink=InkStation(limits=InkLimits(320.0))), press, rgb_profile("sRGB")
     )
-    places = Places(np.arange(6.0), np.arange(6.0), 6, 6)
+    places = PixelGrid(np.arange(6.0), np.arange(6.0), 6, 6)
     printed = line.printed(flat, places)
     shown = proof_page(tmp_path / "job.pdf", 0, 72, EVERYTHING, press, limit=320)[0]
     want = np.clip(cmm.from_lab(rgb_profile("sRGB"), printed.astype(float)), 0, 1)

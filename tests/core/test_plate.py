@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.histogram import gray_ramp_inks
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
@@ -13,7 +13,7 @@ from plinto_core.errors import RecipeError
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.plate.station import Plates, plate_dots, printed_dots
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.recipe.plate import InkPlate, PlateStation
@@ -81,12 +81,12 @@ def test_no_treatment_breaks_a_limit(codes, smallest, size, bump, shadow, total,
 
 
 def _line(condition, station, **ink):
-    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(220), BLACK_KINDS["gcr"], **ink), plate=station)
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(220), BLACK_PRESETS["gcr"], **ink), plate=station)
     return compile_recipe(recipe, condition("cotton-54t"), rgb_profile("opRGB"))
 
 
 def test_the_line_writes_what_the_plates_say(condition, photo):
-    places = Places.rows(0, 240, 320, 240)
+    places = PixelGrid.rows(0, 240, 320, 240)
     station = PlateStation((InkPlate("K", smallest="cut", smallest_percent=10), InkPlate("C", shadow_percent=70)))
     plain, line = _line(condition, PlateStation()), _line(condition, station)
     before, after = plain.ink_codes(photo, places, 8), line.ink_codes(photo, places, 8)
@@ -101,7 +101,7 @@ def test_the_line_writes_what_the_plates_say(condition, photo):
 
 
 def test_a_compensated_gain_prints_like_the_condition_without_it(condition, photo):
-    places = Places.rows(0, 240, 320, 240)
+    places = PixelGrid.rows(0, 240, 320, 240)
     gain = tuple(InkPlate(ink, gain=((50, 62), (80, 88))) for ink in INKS)
     plain, line = _line(condition, PlateStation()), _line(condition, PlateStation(gain))
     assert line.ink_codes(photo, places, 16).mean() < 0.93 * plain.ink_codes(photo, places, 16).mean()
@@ -112,10 +112,10 @@ def test_a_compensated_gain_prints_like_the_condition_without_it(condition, phot
 def test_an_ink_left_out_is_made_up_for_where_it_can_be(condition, photo):
     from plinto_core.analysis.figures import pixel_loss
 
-    places = Places.rows(0, 240, 320, 240)
+    places = PixelGrid.rows(0, 240, 320, 240)
     line = _line(condition, PlateStation(), without=("K",))
     assert line.ink_codes(photo, places, 8)[..., 3].max() == 0
-    complete = line.companion("complete")
+    complete = line.comparison_line("complete")
     lost = pixel_loss(line, complete, photo, places)
     light = complete.printed(photo, places)[..., 0] > 55
     # Light colors need no black; the darkest cannot be held without it.

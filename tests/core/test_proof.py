@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import tifffile
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.figures import CoverageMeter, coverage, differences
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
@@ -13,16 +13,16 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.raster.opened import open_artwork
 from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.screen.proof import Marks, Scene, View
+from plinto_core.screen.proof import Marks, Renderer, RenderRequest
 
 SRGB = rgb_profile("sRGB")
 
 
 @pytest.fixture(scope="module")
 def line(condition):
-    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(210), BLACK_KINDS["gcr"]))
+    recipe = Recipe(ink=InkStation("rebuilt", InkLimits(210), BLACK_PRESETS["gcr"]))
     return compile_recipe(recipe, condition("cotton-54t"), rgb_profile("opRGB"))
 
 
@@ -33,12 +33,12 @@ def levels(photo_tiff, tmp_path):
 
 
 def _shown(line, photo, view, **more):
-    places = Places.rows(0, len(photo), photo.shape[1], 240)
-    return Scene(line, SRGB).render(view, photo, places, **more).astype(int)
+    places = PixelGrid.rows(0, len(photo), photo.shape[1], 240)
+    return Renderer(line, SRGB).render(view, photo, places, **more).astype(int)
 
 
 def test_the_artwork_is_shown_as_littlecms_would(line, photo):
-    shown = _shown(line, photo, View("artwork"))
+    shown = _shown(line, photo, RenderRequest("artwork"))
     theirs = np.rint(np.clip(cmm.convert(rgb_profile("opRGB"), SRGB, photo / 65535.0), 0, 1) * 255)
     difference = np.abs(shown - theirs)
     assert difference.mean() < 0.5
@@ -46,7 +46,7 @@ def test_the_artwork_is_shown_as_littlecms_would(line, photo):
 
 
 def test_the_print_is_shown_as_its_lab_says(line, photo):
-    shown = _shown(line, photo, View())
+    shown = _shown(line, photo, RenderRequest())
     lab = line.condition.model.lab_of_codes(line.link.inks_of(photo, 8))
     theirs = np.rint(np.clip(cmm.from_lab(SRGB, lab), 0, 1) * 255)
     assert np.abs(shown - theirs).mean() < 0.8
@@ -55,7 +55,7 @@ def test_the_print_is_shown_as_its_lab_says(line, photo):
 
 def test_the_substrate_colors_white_and_black_keeps_its_depth(line):
     ends = np.array([[[65535] * 3, [0] * 3]], np.uint16)
-    plain, stock = _shown(line, ends, View()), _shown(line, ends, View(substrate=True))
+    plain, stock = _shown(line, ends, RenderRequest()), _shown(line, ends, RenderRequest(substrate=True))
     assert plain[0, 0].min() >= 254
     white = cmm.from_lab(SRGB, line.condition.model.to_absolute([100.0, 0, 0]))
     assert np.abs(stock[0, 0] - np.clip(white, 0, 1) * 255).max() <= 1
@@ -65,19 +65,19 @@ def test_the_substrate_colors_white_and_black_keeps_its_depth(line):
 
 def test_plates_show_their_ink_alone(line, photo):
     inks = line.link.inks_of(photo, 8).astype(int)
-    gray = _shown(line, photo, View(plates=("M",), tint="gray"))
+    gray = _shown(line, photo, RenderRequest(plates=("M",), tint="gray"))
     assert np.array_equal(gray[..., 0], 255 - inks[..., 1])
-    both = _shown(line, photo, View(plates=("C", "K"), tint="gray"))
+    both = _shown(line, photo, RenderRequest(plates=("C", "K"), tint="gray"))
     assert np.array_equal(both[..., 0], 255 - inks[..., [0, 3]].max(axis=-1))
-    yellow = _shown(line, photo, View(plates=("Y",)))
+    yellow = _shown(line, photo, RenderRequest(plates=("Y",)))
     printed = inks[..., 2] > 200
     assert (yellow[printed][:, 2] < yellow[printed][:, 0]).all()
     assert (yellow[inks[..., 2] == 0] >= 254).all()
 
 
 def test_marks_stand_where_the_difference_exceeds_the_tolerance(line, photo):
-    plain = _shown(line, photo, View())
-    marked = _shown(line, photo, View(mark="gamut", marks=Marks(5.0, (0, 0, 0), 10.0)))
+    plain = _shown(line, photo, RenderRequest())
+    marked = _shown(line, photo, RenderRequest(mark="gamut", marks=Marks(5.0, (0, 0, 0), 10.0)))
     lab = line.condition.model.lab_of_codes(line.link.inks_of(photo, 8))
     outside = delta_e_2000(line.want_grid.at(photo), lab) > 5
     changed = (plain != marked).any(axis=-1)
@@ -86,14 +86,17 @@ def test_marks_stand_where_the_difference_exceeds_the_tolerance(line, photo):
 
 
 def test_enlarged_pictures_are_the_same_pixels(line, photo):
-    small, large = _shown(line, photo[:20, :30], View()), _shown(line, photo[:20, :30], View(), enlarge=4)
+    small, large = (
+        _shown(line, photo[:20, :30], RenderRequest()),
+        _shown(line, photo[:20, :30], RenderRequest(), enlarge=4),
+    )
     assert np.array_equal(large[::4, ::4], small)
 
 
 def test_coverage_map_is_gray_and_darker_for_more_ink(line, photo):
-    picture = _shown(line, photo, View("coverage", marks=Marks(color=(255, 255, 255))))
+    picture = _shown(line, photo, RenderRequest("coverage", marks=Marks(color=(255, 255, 255))))
     assert (picture[..., 0] == picture[..., 1]).all()
-    wanted = line.companion("unlimited").link.inks_of(photo, 8).sum(axis=-1, dtype=int)
+    wanted = line.comparison_line("unlimited").link.inks_of(photo, 8).sum(axis=-1, dtype=int)
     within = wanted <= 2.1 * 255
     assert np.abs(picture[..., 0] - (255 - 240 * wanted / 1020))[within].max() <= 1
     # Over the limit it is hatched.
@@ -115,8 +118,8 @@ def test_the_meter_counts_like_numpy():
 
 
 def test_figures_of_an_artwork_say_where_and_how_much(line, levels, photo):
-    found = coverage(levels, line, line.companion("unlimited"))
-    inks = line.companion("unlimited").link.inks_of(photo, 8).sum(axis=-1, dtype=int)
+    found = coverage(levels, line, line.comparison_line("unlimited"))
+    inks = line.comparison_line("unlimited").link.inks_of(photo, 8).sum(axis=-1, dtype=int)
     assert found.largest_percent <= 210 < found.wanted_largest_percent == pytest.approx(inks.max() / 2.55)
     x, y = found.wanted_largest_at
     assert inks[y, x] == inks.max()

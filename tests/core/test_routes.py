@@ -20,7 +20,7 @@ from plinto_core.measurement.measurements import Measurements
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AdjustStation, InkStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.route.color_list import LAB, ColorList, grid_of, read_list
@@ -258,7 +258,7 @@ def test_a_route_is_written_as_a_link_and_as_a_look_and_read_by_other_hands():
 def test_a_conditions_own_separation_is_a_step_as_the_bench_makes_it(condition):
     """Device values go the Bench's own way, Lab goes as the same Lab from a wide RGB would."""
     known = condition("cotton-54t")
-    own = OwnSeparation(known, InkStation("rebuilt", InkLimits(220), BLACK_KINDS["ucr"]))
+    own = OwnSeparation(known, InkStation("rebuilt", InkLimits(220), BLACK_PRESETS["ucr"]))
     line = compile_recipe(Recipe(ink=own.ink), known, SRGB)
     colors = some(("R", "G", "B"), 300)
     stations = travel(colors, (Waypoint(SRGB), Waypoint(known.profile, "relative", True, own)))

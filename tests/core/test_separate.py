@@ -17,13 +17,13 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AdjustStation, AimStation, DeliverStation, InkStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.recipe.region import Region
-from plinto_core.screen.proof import View, display_nodes, show_inks
+from plinto_core.screen.proof import RenderRequest, display_nodes, show_inks
 from tests.conftest import profile_of
 
-INK = InkStation("rebuilt", InkLimits(217.3, (("C", 91.0), ("K", 88.0))), BLACK_KINDS["gcr"])
+INK = InkStation("rebuilt", InkLimits(217.3, (("C", 91.0), ("K", 88.0))), BLACK_PRESETS["gcr"])
 
 
 def _written(condition, path, out, deliver=DeliverStation(), intent="relative"):
@@ -70,8 +70,8 @@ def test_proof_of_the_file_is_the_proof_that_was_shown(condition, photo_tiff, tm
     chain, _, artwork = _written(condition, photo_tiff, tmp_path / "a.tif", DeliverStation(depth))
     model = chain.condition.model
     nodes = display_nodes(model, rgb_profile("sRGB"), True)
-    shown = [show_inks(chain.link.inks_of(band, depth), model, nodes, View()) for band in artwork.bands()]
-    from_file = show_inks(tifffile.imread(tmp_path / "a.tif"), model, nodes, View())
+    shown = [show_inks(chain.link.inks_of(band, depth), model, nodes, RenderRequest()) for band in artwork.bands()]
+    from_file = show_inks(tifffile.imread(tmp_path / "a.tif"), model, nodes, RenderRequest())
     assert np.array_equal(np.concatenate(shown), from_file)
 
 

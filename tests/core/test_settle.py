@@ -7,7 +7,7 @@ from plinto_core.colorimetry import delta_e_2000
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse
-from plinto_core.separation.settle import settle
+from plinto_core.separation.settle import smooth_ink_lut
 
 
 @pytest.fixture(scope="module")
@@ -18,7 +18,7 @@ def tables(condition):
     opponent = np.arange(-96, 97, 8.0)
     lab = np.stack(np.meshgrid(np.arange(0, 101, 4.0), opponent, opponent, indexing="ij"), axis=-1)
     inks = inverse.inks(lab, rounds=16)
-    return inverse, lab, inks, settle(inverse, lab, inks)
+    return inverse, lab, inks, smooth_ink_lut(inverse, lab, inks)
 
 
 def halfway_error(inverse, inks):

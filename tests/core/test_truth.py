@@ -12,7 +12,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.press.model import model_from_profile
 from plinto_core.recipe import AimStation, InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import precompute
 from plinto_core.truth.chroma import chroma, in_gamut_kept, primaries_kept, texture_contrast
@@ -45,7 +45,7 @@ def known(name):
 @cache
 def line(name, intent, source="sRGB", kind="gcr", total=None, bpc=True):
     limits = InkLimits(total or LIMITS.get(name, 320.0))
-    recipe = Recipe(aim=AimStation(intent, bpc), ink=InkStation("rebuilt", limits, BLACK_KINDS[kind]))
+    recipe = Recipe(aim=AimStation(intent, bpc), ink=InkStation("rebuilt", limits, BLACK_PRESETS[kind]))
     return compile_recipe(recipe, known(name), rgb_profile(source))
 
 

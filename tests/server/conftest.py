@@ -15,7 +15,7 @@ from django.test import Client
 
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.recipe import InkStation, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_server import devices
 from plinto_server.accounts.models import Person, Role
@@ -92,7 +92,7 @@ def cotton(db: None) -> Condition:
         slug="cotton-54t", name="Cotton 54T", process="Screen print", profile_sha256=sha256,
         inks=["C", "M", "Y", "K"], total_ink_percent=230, substrate_lab=[92, 0, 2], darkest_lab=[28, 0, 0],
         fit_mean=0.1, fit_p95=0.3, patches=1600,
-        recipe=Recipe(ink=InkStation("rebuilt", InkLimits(230), BLACK_KINDS["gcr"])).to_json(),
+        recipe=Recipe(ink=InkStation("rebuilt", InkLimits(230), BLACK_PRESETS["gcr"])).to_json(),
     )  # fmt: skip
 
 

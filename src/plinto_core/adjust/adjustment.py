@@ -33,9 +33,9 @@ class Adjust:
 
     def __post_init__(self) -> None:
         known = CHANNELS[self.profile.header.channels]
-        strangers = sorted({each.channel for each in self.adjustment.channels} - set(known))
-        if strangers:
-            raise RecipeError(f"The artwork has no channel {', '.join(strangers)}; it has {', '.join(known)}.")
+        unknown = sorted({each.channel for each in self.adjustment.channels} - set(known))
+        if unknown:
+            raise RecipeError(f"The artwork has no channel {', '.join(unknown)}; it has {', '.join(known)}.")
         if self.adjustment.moves_lab and self.profile.header.channels != 3:
             raise RecipeError(
                 "Lightness, chroma and hues are adjusted on RGB artwork; for CMYK artwork use curves here or at Plate."

@@ -20,7 +20,7 @@ _AT_EDGE = 0.004
 
 
 @dataclass(frozen=True)
-class Places:
+class PixelGrid:
     """Where a grid of pixels lies: centers `xs` (w,) and `ys` (h,) in pixels of an artwork of this size."""
 
     xs: NDArray[np.floating[Any]]
@@ -29,13 +29,13 @@ class Places:
     height: int
 
     @staticmethod
-    def rows(top: int, count: int, width: int, height: int) -> "Places":
+    def rows(top: int, count: int, width: int, height: int) -> "PixelGrid":
         """Whole rows of the artwork, as bands come."""
-        return Places(np.arange(width) + 0.5, np.arange(top, top + count) + 0.5, width, height)
+        return PixelGrid(np.arange(width) + 0.5, np.arange(top, top + count) + 0.5, width, height)
 
-    def cut(self, rows: slice, columns: slice) -> "Places":
+    def cut(self, rows: slice, columns: slice) -> "PixelGrid":
         """A part of the grid."""
-        return Places(self.xs[columns], self.ys[rows], self.width, self.height)
+        return PixelGrid(self.xs[columns], self.ys[rows], self.width, self.height)
 
     @computed_once
     def shape(self) -> tuple[int, int]:
@@ -43,7 +43,7 @@ class Places:
         return len(self.ys), len(self.xs)
 
 
-def outline_weights(region: Region, places: Places) -> Weights:
+def outline_weights(region: Region, places: PixelGrid) -> Weights:
     """Weight 0…1 of the region's outline at every place, (h, w); its color is not asked."""
     out = np.ones(places.shape, np.float32)
     if region.corners:
@@ -59,7 +59,7 @@ def _past_the_edge(corners: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(low, -1.0, np.where(high, 2.0, corners))
 
 
-def region_weights(region: Region, places: Places, source_lab: NDArray[np.float32] | None) -> Weights:
+def region_weights(region: Region, places: PixelGrid, source_lab: NDArray[np.float32] | None) -> Weights:
     """Weight 0…1 of the region at every place, (h, w); `source_lab` (h, w, 3) is needed where it has a color."""
     out = outline_weights(region, places)
     if region.color is not None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import Chain
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.raster.opened import Codes
@@ -129,7 +129,7 @@ def coverage(pyramid: Pyramid, chain: Chain, unlimited: Chain) -> Coverage:
     )
 
 
-def _metered(chain: Chain, pixels: Codes, places: Places, limit_percent: float) -> CoverageMeter:
+def _metered(chain: Chain, pixels: Codes, places: PixelGrid, limit_percent: float) -> CoverageMeter:
     """A meter that has seen the pixels' inks, against the limit."""
     meter = CoverageMeter(len(chain.condition.model.inks), 8, limit_percent)
     meter.add(chain.ink_codes(pixels, places, 8))
@@ -142,12 +142,12 @@ def _place(index: int, pyramid: Pyramid, step: int) -> tuple[int, int]:
     return step // 2 + index % across * step, step // 2 + index // across * step
 
 
-def pixel_differences(chain: Chain, pixels: Codes, places: Places) -> NDArray[np.float32]:
+def pixel_differences(chain: Chain, pixels: Codes, places: PixelGrid) -> NDArray[np.float32]:
     """ΔE00 (h, w) between what is wanted and what the written inks print, for picture codes (h, w, channels)."""
     return np.asarray(delta_e_2000(chain.wanted(pixels, places), chain.printed(pixels, places)), np.float32)
 
 
-def pixel_loss(chain: Chain, complete: Chain, pixels: Codes, places: Places) -> NDArray[np.float32]:
+def pixel_loss(chain: Chain, complete: Chain, pixels: Codes, places: PixelGrid) -> NDArray[np.float32]:
     """ΔE00 (h, w) between the print of `chain` and that of the `complete` one with all inks."""
     return np.asarray(delta_e_2000(chain.printed(pixels, places), complete.printed(pixels, places)), np.float32)
 

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.adjustment import CHANNELS
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import Chain
 from plinto_core.colorimetry.lab import lab_to_lch
 from plinto_core.raster.pyramid import Pyramid
@@ -41,5 +41,5 @@ def gray_ramp_inks(chain: Chain, steps: int = 65) -> NDArray[np.float64]:
     else:
         device = np.repeat(np.linspace(65535, 0, steps)[None, :, None], 3, axis=-1).astype(np.uint16)
     # Far off the artwork, so that no region's outline counts.
-    places = Places(np.full(steps, -1e9), np.full(1, -1e9), 1, 1)
+    places = PixelGrid(np.full(steps, -1e9), np.full(1, -1e9), 1, 1)
     return np.asarray(chain.ink_codes(device, places, 16)[0] / 65535.0)

@@ -14,7 +14,7 @@ _SEED = 11
 
 
 @dataclass(frozen=True)
-class HitFamily:
+class ColorCluster:
     """Mean wanted and printed Lab of a family, its ΔE00, the share of the artwork (0…1), and its radius (ΔE*ab)."""
 
     wanted_lab: tuple[float, float, float]
@@ -25,7 +25,7 @@ class HitFamily:
     radius: float
 
 
-def hardest_hit(pyramid: Pyramid, chain: Chain, tolerance: float, most: int = 8) -> list[HitFamily]:
+def worst_color_clusters(pyramid: Pyramid, chain: Chain, tolerance: float, most: int = 8) -> list[ColorCluster]:
     """At most `most` families of colors further than `tolerance` ΔE00 off, the worst first.
 
     k-means over wanted Lab of an even sample, seeded: the same picture and settings give the same families.
@@ -47,7 +47,7 @@ def hardest_hit(pyramid: Pyramid, chain: Chain, tolerance: float, most: int = 8)
             continue
         away = np.linalg.norm(colors[mine] - centers[index], axis=1)
         families.append(
-            HitFamily(
+            ColorCluster(
                 _lab(colors[mine].mean(axis=0)),
                 _lab(prints[mine].mean(axis=0)),
                 float(errors[mine].mean()),

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.adjust.adjustment import Adjust
-from plinto_core.adjust.regions import Places, region_weights
+from plinto_core.adjust.regions import PixelGrid, region_weights
 from plinto_core.chain.adjusted import AdjustedLink
 from plinto_core.chain.growing import GrowingLink
 from plinto_core.chain.kept_inks import KeptInks
@@ -18,7 +18,15 @@ from plinto_core.chain.link import Codes, Link, ValueGrid, bake, device_grid
 from plinto_core.chain.node_store import LineNodes
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.spread import EVEN, Spread
-from plinto_core.chain.stations import Aim, Print, ProfiledInk, RebuiltInk, Source, Want, matched_blacks
+from plinto_core.chain.stations import (
+    Aim,
+    BlackPointCompensation,
+    Print,
+    ProfiledInk,
+    RebuiltInk,
+    Source,
+    matched_blacks,
+)
 from plinto_core.chain.trace import Trace
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.computed_once import computed_once
@@ -39,7 +47,7 @@ if TYPE_CHECKING:
     from plinto_core.separation.inverse import Inverse
 
 Array = NDArray[np.float64]
-Companion = Literal["reach", "unlimited", "complete"]
+Comparison = Literal["reach", "unlimited", "complete"]
 
 #: Nodes along each channel. Rebuilt inks are smooth over RGB; a profile's tables have corners, which a
 #: device link made of them can only approach.
@@ -88,14 +96,14 @@ class Chain:
         return Inverse(self.condition.model, self.condition.tables, self.recipe.ink.black, limits)
 
     @computed_once
-    def want(self) -> Want:
-        """See `Want`."""
+    def want(self) -> BlackPointCompensation:
+        """See `BlackPointCompensation`."""
         aim = self.recipe.aim
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
         if aim.compensates_black or (self.rebuilt and aim.intent in _COMPRESSED):
             blacks = matched_blacks(float(self.source.black_lab[0]), self._print_black_lab)
-        return Want(self.condition.model, self.source.absolute, blacks, hue_kept=self.rebuilt)
+        return BlackPointCompensation(self.condition.model, self.source.absolute, blacks, hue_kept=self.rebuilt)
 
     @computed_once
     def aim(self) -> Aim:
@@ -329,12 +337,12 @@ class Chain:
         nodes = values(device_grid(points, self.channels))
         return ValueGrid(points, nodes.astype(np.float32), self.channels)
 
-    def weights(self, region: Region, pixels: Codes, places: Places) -> NDArray[np.float32]:
+    def weights(self, region: Region, pixels: Codes, places: PixelGrid) -> NDArray[np.float32]:
         """How far pixels (h, w, channels) lie in a region, (h, w) 0…1."""
         return region_weights(region, places, self.source_grid.at(pixels) if region.color else None)
 
     def blended(
-        self, pixels: Codes, places: Places, values: Callable[["Chain", Codes], NDArray[np.float32]]
+        self, pixels: Codes, places: PixelGrid, values: Callable[["Chain", Codes], NDArray[np.float32]]
     ) -> NDArray[np.float32]:
         """Values (h, w, m) of pixels by this line, blended with those of the regions' lines where they weigh."""
         out = values(self, pixels)
@@ -344,7 +352,7 @@ class Chain:
             out[part] += weights[..., None] * (other - out[part])
         return out
 
-    def _weighing(self, pixels: Codes, places: Places) -> "list[tuple[Region, Chain, Any, NDArray[np.float32]]]":
+    def _weighing(self, pixels: Codes, places: PixelGrid) -> "list[tuple[Region, Chain, Any, NDArray[np.float32]]]":
         """For each region that has a part in these pixels: its line, that part as slices, and the weights there."""
         found = []
         for region, inside in self.regions:
@@ -355,11 +363,11 @@ class Chain:
                 found.append((region, inside, part, weights[part]))
         return found
 
-    def wanted(self, pixels: Codes, places: Places) -> NDArray[np.float32]:
+    def wanted(self, pixels: Codes, places: PixelGrid) -> NDArray[np.float32]:
         """Wanted Lab (h, w, 3) of picture codes (h, w, channels), adjustments and regions included."""
         return self.blended(pixels, places, lambda line, part: line.want_grid.at(part))
 
-    def separated(self, pixels: Codes, places: Places, depth: int, *, whole: bool = False) -> Codes:
+    def separated(self, pixels: Codes, places: PixelGrid, depth: int, *, whole: bool = False) -> Codes:
         """Ink codes (h, w, inks) before Plate; `whole` bakes the whole link, as for files."""
         link = self.link if whole else self.link_for(pixels)
         out = link.inks_of(pixels, depth)
@@ -372,24 +380,24 @@ class Chain:
             out[part] = mixed >> np.uint64(16)
         return out
 
-    def ink_codes(self, pixels: Codes, places: Places, depth: int, *, whole: bool = False) -> Codes:
+    def ink_codes(self, pixels: Codes, places: PixelGrid, depth: int, *, whole: bool = False) -> Codes:
         """Picture codes (h, w, channels) to the ink codes (h, w, inks) that are written, of `depth` bits."""
         if self.plates is None:
             return self.separated(pixels, places, depth, whole=whole)
         return self.plates.apply(self.separated(pixels, places, 16, whole=whole), depth)
 
-    def on_press(self, codes: Codes) -> Codes:
+    def after_press_gain(self, codes: Codes) -> Codes:
         """Written ink codes as this press prints them: the same, but for a gain that Plate compensates."""
-        return self.plates.on_press(codes) if self.plates else codes
+        return self.plates.after_press_gain(codes) if self.plates else codes
 
-    def printed(self, pixels: Codes, places: Places) -> NDArray[np.float32]:
+    def printed(self, pixels: Codes, places: PixelGrid) -> NDArray[np.float32]:
         """Media-relative Lab (h, w, 3) that the written inks print."""
         codes = self.ink_codes(pixels, places, self.recipe.deliver.ink_depth)
-        return self.condition.model.lab_of_codes(self.on_press(codes))
+        return self.condition.model.lab_of_codes(self.after_press_gain(codes))
 
-    def companion(self, which: Companion) -> "Chain":
+    def comparison_line(self, which: Comparison) -> "Chain":
         """The line that this one is compared with; itself where they are the same."""
-        recipe = companion_recipe(self.recipe, len(self.condition.model.inks), which)
+        recipe = comparison_recipe(self.recipe, len(self.condition.model.inks), which)
         return self if recipe == self.recipe else Chain(recipe, self.condition, self.source.profile)
 
     def delivering(self, deliver: DeliverStation) -> "Chain":
@@ -399,7 +407,7 @@ class Chain:
         other.computed_with = self.computed_with or self
         return other
 
-    def trace(self, device: ArrayLike, places: Places | None = None) -> Trace:
+    def trace(self, device: ArrayLike, places: PixelGrid | None = None) -> Trace:
         """Every station's value for device values 0…1 (n, channels), the inks as a file of the chosen depth has them.
 
         `places` puts the colors on the artwork, as a grid of one row; without it no region counts.
@@ -407,7 +415,7 @@ class Chain:
         device = np.atleast_2d(np.asarray(device, np.float64))
         pixels = np.rint(device * 65535).astype(np.uint16)[None]
         line = self if places else Chain(_without_regions(self.recipe), self.condition, self.source.profile)
-        at = places or Places(np.zeros(len(device)), np.zeros(1), 1, 1)
+        at = places or PixelGrid(np.zeros(len(device)), np.zeros(1), 1, 1)
 
         def follow(values: Callable[[Chain], Array]) -> Array:
             """Exact values of this line, blended with those of the regions."""
@@ -421,7 +429,7 @@ class Chain:
         adjusted = follow(lambda each: each.adjust.apply(device))
         want_lab = follow(lambda each: each.wanted_lab(device))
         codes = line.ink_codes(pixels, at, self.recipe.deliver.ink_depth)[0]
-        print_lab = line.print.apply(line.on_press(codes) / float(np.iinfo(codes.dtype).max))
+        print_lab = line.print.apply(line.after_press_gain(codes) / float(np.iinfo(codes.dtype).max))
         return Trace(
             device,
             source_lab,
@@ -435,7 +443,7 @@ class Chain:
         )
 
 
-def companion_recipe(recipe: Recipe, inks: int, which: Companion) -> Recipe:
+def comparison_recipe(recipe: Recipe, inks: int, which: Comparison) -> Recipe:
     """The recipe of the line that tells what is out of gamut ('reach': colorimetric, all else alike), what the total
     limit does ('unlimited'), or what leaving inks out loses ('complete')."""
     ink = recipe.ink

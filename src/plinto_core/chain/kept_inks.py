@@ -37,10 +37,10 @@ class KeptInks:
         self._source_inks = ink_letters(source.header.channels)
         self._target_inks = model.inks
         both = set(self._source_inks) & set(self._target_inks)
-        strangers = sorted({letter for each in sets for letter in each} - both)
-        if strangers:
+        unknown = sorted({letter for each in sets for letter in each} - both)
+        if unknown:
             raise RecipeError(
-                f"{', '.join(strangers)} cannot be kept: only {', '.join(sorted(both))} are on both sides."
+                f"{', '.join(unknown)} cannot be kept: only {', '.join(sorted(both))} are on both sides."
             )
         self._sets = [frozenset(each) for each in sets]
         letters = sorted({letter for each in sets for letter in each})

@@ -5,12 +5,12 @@ from functools import cache, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.chain.stations import Source, Want
+from plinto_core.chain.stations import BlackPointCompensation, Source
 from plinto_core.colorimetry.straight import lab_to_straight
 from plinto_core.gamut.boundary import Boundary, boundary_of_surface
 from plinto_core.icc.profile import parse
 from plinto_core.press.model import ForwardModel, model_from_profile
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse, precompute
 
@@ -39,7 +39,7 @@ def surface_lab(source: Source) -> Array:
 def _ink_surface(raw: bytes) -> Array:
     """Inks (n, inks) of the furthest colors of an output profile."""
     model = model_from_profile(parse(raw))
-    inverse = Inverse(model, precompute(model), BLACK_KINDS["gcr"], InkLimits(100.0 * len(model.inks)))
+    inverse = Inverse(model, precompute(model), BLACK_PRESETS["gcr"], InkLimits(100.0 * len(model.inks)))
     return inverse.surface_inks
 
 
@@ -50,10 +50,12 @@ def _boundary(
     """Triangulating a surface takes most of the time of a mapping, and many recipes share one."""
     surface = surface_lab(Source(parse(source), absolute))
     model = ForwardModel((), 0, np.empty((0, 3), np.float32), np.frombuffer(white_xyz))
-    return boundary_of_surface(lab_to_straight(Want(model, absolute, blacks, hue_kept).apply(surface)))
+    return boundary_of_surface(
+        lab_to_straight(BlackPointCompensation(model, absolute, blacks, hue_kept).apply(surface))
+    )
 
 
-def source_boundary(source: Source, want: Want) -> Boundary:
+def source_boundary(source: Source, want: BlackPointCompensation) -> Boundary:
     """The source's gamut as it is wanted on the substrate, in straight coordinates."""
     white = want.model.white_xyz.tobytes()
     return _boundary(source.profile.raw, want.absolute, white, want.blacks, want.hue_kept)

@@ -77,7 +77,7 @@ def matched_blacks(source_l: float, print_lab: Array) -> tuple[float, float] | N
 
 
 @dataclass(frozen=True)
-class Want:
+class BlackPointCompensation:
     """Source Lab to the Lab that is wanted on the substrate: white on white, and black on black if asked.
 
     Black point compensation scales XYZ linearly (ISO 18619), lightness only, as the neutral axis must stay one. That

@@ -12,7 +12,7 @@ from typing import Any, get_args
 import click
 
 from plinto_core.analysis.figures import coverage, differences
-from plinto_core.analysis.hits import hardest_hit
+from plinto_core.analysis.hits import worst_color_clusters
 from plinto_core.analysis.palette import check_palette, parse_palette
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.cli.settings import (
@@ -32,7 +32,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.raster.opened import Artwork, open_artwork
 from plinto_core.raster.pyramid import Pyramid, build_pyramid
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 
 TOLERANCE = click.option(
@@ -54,7 +54,7 @@ def _looked_at(artwork: Artwork) -> Iterator[Pyramid]:
 @click.option("--profile", "profiles", required=True, type=FILE, multiple=True, help="A condition; give several.")
 @click.option("--source", metavar="SPACE|FILE.icc", help="What the numbers mean. Default: the embedded profile.")
 @click.option("--intent", "intents", type=click.Choice(get_args(Intent)), multiple=True, help="Default: all four.")
-@click.option("--black", "blacks", type=click.Choice(list(BLACK_KINDS)), multiple=True, help="Default: gcr.")
+@click.option("--black", "blacks", type=click.Choice(list(BLACK_PRESETS)), multiple=True, help="Default: gcr.")
 @click.option("--total-ink", type=click.FloatRange(50, 800), default=300.0, help="Most ink on one spot, %.")
 @click.option("--sort", type=click.Choice(list(_ORDERS)), default="mean", help="Figure to sort by.")
 @TOLERANCE
@@ -70,14 +70,14 @@ def compare(
     with _looked_at(artwork) as pyramid:
         for path, intent, black in product(profiles, intents or get_args(Intent), blacks or ("gcr",)):
             recipe = Recipe(
-                aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total_ink), BLACK_KINDS[black])
+                aim=AimStation(intent), ink=InkStation("rebuilt", InkLimits(total_ink), BLACK_PRESETS[black])
             )
             chain = compile_recipe(
                 recipe,
                 known.condition(read_profile(path)),
                 source_of(source, recipe, artwork.profile, artwork.space),
             )
-            found = differences(pyramid, chain, chain.companion("reach"), tolerance)
+            found = differences(pyramid, chain, chain.comparison_line("reach"), tolerance)
             ink = coverage(pyramid, chain, chain)
             rows.append(
                 {
@@ -110,7 +110,7 @@ def hits(src: Path, tolerance: float, as_json: bool, **given: Any) -> None:
     """List the families of colors in SRC that the print misses by most, the worst first."""
     artwork, chain = opened_with_chain(src, given)
     with _looked_at(artwork) as pyramid:
-        found = hardest_hit(pyramid, chain, tolerance)
+        found = worst_color_clusters(pyramid, chain, tolerance)
     if not found and not as_json:
         click.echo(f"No color is further than {tolerance:g} ΔE00 off.")
         return

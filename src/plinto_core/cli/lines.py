@@ -11,7 +11,7 @@ from typing import Any, get_args
 import click
 import numpy as np
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import Chain
 from plinto_core.cli.settings import (
     FILE,
@@ -149,17 +149,17 @@ def proof(src: Path, out: Path, substrate: bool, black_depth: bool, display: Pat
     """Write how SRC will print, computed from the very ink values that `separate` writes."""
     import imagecodecs
 
-    from plinto_core.screen.proof import Scene, View, display_gap_share
+    from plinto_core.screen.proof import Renderer, RenderRequest, display_gap_share
 
     artwork, chain = opened_with_chain(src, given)
     screen = read_rgb_profile(display, "--display") if display else rgb_profile("sRGB")
     # The whole link is baked once: the proof then goes through what a file goes through.
     _ = chain.link
     chain.keep_nodes()
-    scene, view = Scene(chain, screen), View(substrate=substrate, black_depth=black_depth)
+    scene, view = Renderer(chain, screen), RenderRequest(substrate=substrate, black_depth=black_depth)
     rows, top = [], 0
     for band in artwork.bands():
-        rows.append(scene.render(view, band, Places.rows(top, len(band), artwork.width, artwork.height)))
+        rows.append(scene.render(view, band, PixelGrid.rows(top, len(band), artwork.width, artwork.height)))
         top += len(band)
     encoded = bytes(imagecodecs.png_encode(np.concatenate(rows), level=4))
     write_whole(out, lambda part: write_bytes(part, encoded))

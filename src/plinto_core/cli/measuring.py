@@ -127,11 +127,11 @@ def calibrate(
     as_json: bool,
 ) -> None:  # fmt: skip
     """Linearize from RAMPS (a ramp of every ink the printer has), and cross light inks (c, m, k) over into dark ones."""
-    from plinto_core.profiling.linearize import Crossing
+    from plinto_core.profiling.linearize import InkSplit
     from plinto_core.profiling.linearize import calibrate as make
 
     data, _notes = measured(ramps)
-    crossings = {ink: Crossing(*(n / 100 for n in numbers)) for ink, numbers in _named(cross, "--cross", 3)}
+    crossings = {ink: InkSplit(*(n / 100 for n in numbers)) for ink, numbers in _named(cross, "--cross", 3)}
     caps = {ink: numbers[0] / 100 for ink, numbers in _named(cap, "--cap", 1)}
     made, lines = make(data, crossings, caps, gain, read_calibration(behind) if behind else None)
     write_whole(out, lambda part: write_text(part, json.dumps(made.to_json(), indent=1)))
@@ -139,7 +139,7 @@ def calibrate(
         {
             "inks": " ".join(made.inks), "printed": " ".join(made.printed_inks),
             "capped at %": {ink: round(line.cap * 100, 1) for ink, line in lines.items()},
-            "bulge %": {ink: round(line.belly * 100, 1) for ink, line in lines.items()},
+            "bulge %": {ink: round(line.bulge_share * 100, 1) for ink, line in lines.items()},
             "measure again": [line.advice for line in lines.values() if line.advice],
         },
         as_json,

@@ -35,7 +35,7 @@ from plinto_core.profiling.build_profile import (
     settings_of,
 )
 from plinto_core.profiling.characterize import Characterization
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy, usual_black
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy, usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import precompute
 from plinto_core.separation.tables import InverseTables
@@ -56,7 +56,7 @@ def profile() -> None:
 @click.option(
     "--total-ink", metavar="N|auto", help="Most ink on one spot, %, or read from where black gets no darker."
 )
-@click.option("--black", type=click.Choice(list(BLACK_KINDS)), help="Kind of black generation to start from.")
+@click.option("--black", type=click.Choice(list(BLACK_PRESETS)), help="Kind of black generation to start from.")
 @click.option("--black-amount", type=PERCENT)
 @click.option("--black-start", type=PERCENT)
 @click.option("--black-max", type=PERCENT)
@@ -167,7 +167,7 @@ def _kept_settings(path: Path | None) -> dict[str, Any]:
 
 
 def _black(given: dict[str, Any], kept: dict[str, Any]) -> BlackPolicy:
-    start = BLACK_KINDS[given["black"]] if given["black"] else BlackPolicy(**kept.get("black", {}))
+    start = BLACK_PRESETS[given["black"]] if given["black"] else BlackPolicy(**kept.get("black", {}))
     fields = ("amount_percent", "start_percent", "maximum_percent")
     wanted = zip(fields, _BLACK_OPTIONS, strict=True)
     return replace(start, **{field: given[option] for field, option in wanted if given[option] is not None})
@@ -274,7 +274,7 @@ def from_inks(numbers: Path, out: Path, total_ink: float | None, patches: Path |
 @click.option("--out", required=True, type=OUT, help="ICC profile to write.")
 def copy_tag(source: Path, target: Path, tags: tuple[str, ...], out: Path) -> None:
     """Write TARGET with TAGS taken from SOURCE."""
-    from plinto_core.icc.surgery import copy_tags
+    from plinto_core.icc.edit import copy_tags
 
     _write_profile(copy_tags(read_profile(source), read_profile(target), tags), out, (source, target))
 
@@ -285,7 +285,7 @@ def copy_tag(source: Path, target: Path, tags: tuple[str, ...], out: Path) -> No
 @click.option("--out", required=True, type=OUT, help="ICC profile to write.")
 def rename(file: Path, name: str, out: Path) -> None:
     """Write a profile under another NAME."""
-    from plinto_core.icc.surgery import renamed
+    from plinto_core.icc.edit import renamed
 
     _write_profile(renamed(read_profile(file), name), out, (file,))
 

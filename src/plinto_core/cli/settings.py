@@ -20,7 +20,7 @@ from plinto_core.icc.standard import RGB_SPACES
 from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.raster.opened import Artwork, Flattening, open_artwork
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Intent, Recipe, recipe_from_json
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy
 
 F = TypeVar("F", bound=Callable[..., Any])
 FILE = click.Path(exists=True, dir_okay=False, path_type=Path)
@@ -48,7 +48,7 @@ def line_options(command: F, *, needs_profile: bool = True) -> F:
         ),
         click.option("--total-ink", type=click.FloatRange(50, 800), help="Most ink on one spot, % (TAC)."),
         click.option("--ink-limit", metavar="C=95,K=90", help="Limits of single inks, %."),
-        click.option("--black", type=click.Choice(list(BLACK_KINDS)), help="Kind of black generation to start from."),
+        click.option("--black", type=click.Choice(list(BLACK_PRESETS)), help="Kind of black generation to start from."),
         click.option("--black-amount", type=PERCENT, help="Share of the gray component that black replaces, %."),
         click.option("--black-start", type=PERCENT, help="Gray component at which black sets in, %."),
         click.option("--black-max", type=PERCENT, help="Most black, %."),
@@ -112,7 +112,7 @@ def _ink(given: dict[str, Any], kept: InkStation | None) -> InkStation:
         limits = replace(limits, total_percent=given["total_ink"])
     if given["ink_limit"] is not None:
         limits = replace(limits, per_ink_percent=_per_ink(given["ink_limit"]))
-    black = BLACK_KINDS[given["black"]] if given["black"] else ink.black
+    black = BLACK_PRESETS[given["black"]] if given["black"] else ink.black
     wanted = {"amount_percent": "black_amount", "start_percent": "black_start", "maximum_percent": "black_max"}
     wanted["shape"] = "black_shape"
     changes = {field: given[option] for field, option in wanted.items() if given[option] is not None}

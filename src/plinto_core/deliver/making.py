@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.figures import CoverageMeter
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.code_limits import CodeLimits, held_within
@@ -32,13 +32,13 @@ class Work:
         self.artwork, self._progress, self._cancelled, self._share = artwork, progress, cancelled, share
         self.first, self.last = rows or (0, artwork.height)
 
-    def bands(self) -> Iterator[tuple[Codes, Places]]:
+    def bands(self) -> Iterator[tuple[Codes, PixelGrid]]:
         done = self.first
         # A file is read to its end, which tells whether it is whole.
         whole = (self.first, self.last) == (0, self.artwork.height)
         for band in self.artwork.bands() if whole else self.artwork.rows(self.first, self.last):
             self.stop_if_asked(f"after {done - self.first} of {self.last - self.first} rows")
-            yield band, Places.rows(done, len(band), self.artwork.width, self.artwork.height)
+            yield band, PixelGrid.rows(done, len(band), self.artwork.width, self.artwork.height)
             done += len(band)
             self._progress(self._share * (done - self.first) / (self.last - self.first))
         self.stop_if_asked("after its last row")

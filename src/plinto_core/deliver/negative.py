@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.curves import apply_curve
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import Chain
 from plinto_core.computed_once import computed_once
 from plinto_core.recipe.film import ToneTable
@@ -26,7 +26,7 @@ class NegativeLine:
     def _fine(self) -> NDArray[np.float32]:
         return np.asarray(apply_curve(self.table.curve, np.linspace(0, 1, 4096)), np.float32)
 
-    def tones(self, pixels: Codes, places: Places) -> NDArray[np.uint16]:
+    def tones(self, pixels: Codes, places: PixelGrid) -> NDArray[np.uint16]:
         """Film tones (h, w) 0 clear … 65535 opaque, for picture codes (h, w, channels).
 
         A contact print is dark where light came through, so the sent tone is opaque where it is light.

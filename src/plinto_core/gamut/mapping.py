@@ -29,22 +29,22 @@ _BESIDE_DEG = 2.5
 
 
 @dataclass(frozen=True)
-class Style:
-    """`knee`: share of the reachable chroma left untouched; `lean`: what chroma counts against lightness where the most
-    saturated colors go, 1 as in clipping; `boost`: how much chroma may grow where the print reaches further than the
-    source; `reach`: which multiple of the reachable the source's strongest colors are sent to; `hue`: how firmly hue is
+class ChromaCompression:
+    """`knee`: share of the reachable chroma left untouched; `cusp_shift`: what chroma counts against lightness where the
+    most saturated colors go, 1 as in clipping; `expansion`: how much chroma may grow where the print reaches further than
+    the source; `reach`: which multiple of the reachable the source's strongest colors are sent to; `hue`: how firmly hue is
     held where a color is clipped in the end, 1 as in relative: a yellow that may turn by a quarter degree keeps all of
     its chroma."""
 
     knee: float
-    lean: float
-    boost: float
+    cusp_shift: float
+    expansion: float
     reach: float
     hue: float
 
 
-PERCEPTUAL = Style(knee=0.65, lean=1.0, boost=1.0, reach=1.05, hue=1.0)
-SATURATION = Style(knee=0.9, lean=1.45, boost=1.2, reach=2.0, hue=0.65)
+PERCEPTUAL = ChromaCompression(knee=0.65, cusp_shift=1.0, expansion=1.0, reach=1.05, hue=1.0)
+SATURATION = ChromaCompression(knee=0.9, cusp_shift=1.45, expansion=1.2, reach=2.0, hue=0.65)
 STYLES = {"perceptual": PERCEPTUAL, "saturation": SATURATION}
 
 
@@ -66,7 +66,7 @@ class GamutMapping:
 
     source: Boundary
     target: Boundary
-    style: Style
+    style: ChromaCompression
     shift: Array
 
     @computed_once
@@ -91,8 +91,8 @@ class GamutMapping:
         wide = np.maximum(self.source.chroma_at(lightness, hue), chroma)
         narrow = np.maximum(self._narrow.chroma_at(leaned, hue) * self.style.reach, 1.0)
         moved = _compress(chroma, wide, narrow, self.style.knee)
-        if self.style.boost > 1:
-            grow = np.clip(narrow / np.maximum(wide, 1), 1, self.style.boost)
+        if self.style.expansion > 1:
+            grow = np.clip(narrow / np.maximum(wide, 1), 1, self.style.expansion)
             moved = np.where(narrow > wide, chroma * grow, moved)
         return straight_to_lab(lch_to_lab(np.stack([leaned, moved, hue], axis=-1)))
 

@@ -43,7 +43,7 @@ def has_table(value: TagValue) -> bool:
     return isinstance(value, TableLut) or (isinstance(value, CurveLut) and value.grid is not None)
 
 
-def cut(profile: Profile, tag: str, level: float) -> NDArray[np.uint8]:
+def lut_plane(profile: Profile, tag: str, level: float) -> NDArray[np.uint8]:
     """A plane of a table as gray planes side by side, one for each output: (points, points × outputs), black is full.
 
     From Lab the plane lies at lightness `level` 0…1, a* across and b* up; towards Lab the first two inks run across

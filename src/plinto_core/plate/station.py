@@ -70,9 +70,9 @@ class Plates:
     """
 
     def __init__(self, station: PlateStation, inks: tuple[str, ...], caps: Array, total: float) -> None:
-        strangers = sorted({plate.ink for plate in station.plates} - set(inks))
-        if strangers:
-            raise RecipeError(f"There is no plate {', '.join(strangers)} here; the plates are {', '.join(inks)}.")
+        unknown = sorted({plate.ink for plate in station.plates} - set(inks))
+        if unknown:
+            raise RecipeError(f"There is no plate {', '.join(unknown)} here; the plates are {', '.join(inks)}.")
         by_ink = {plate.ink: plate for plate in station.plates}
         self._settings = [by_ink.get(ink, InkPlate(ink)) for ink in inks]
         self._caps, self._total = caps, total
@@ -95,7 +95,7 @@ class Plates:
         through_plates(flat, tables, floors, cuts, int(np.floor(self._total * top + 1e-6)), out.reshape(-1, inks))
         return out
 
-    def on_press(self, codes: Codes) -> Codes:
+    def after_press_gain(self, codes: Codes) -> Codes:
         """Plate codes (..., inks) to the codes whose print, by the condition's data, looks like this press's."""
         if not self.has_gain:
             return codes

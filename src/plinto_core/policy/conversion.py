@@ -20,7 +20,7 @@ from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text,
 from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.policy.policy import BlackOnly, CleanSolids, Convert
 from plinto_core.recipe import AimStation, InkStation, Intent, Recipe
-from plinto_core.recipe.black import BLACK_KINDS, usual_black
+from plinto_core.recipe.black import BLACK_PRESETS, usual_black
 from plinto_core.recipe.limits import InkLimits
 
 Array = NDArray[np.float64]
@@ -210,9 +210,9 @@ class Conversions:
         letters = condition.model.inks
         limits = self.destination.limits if does.limit is None else InkLimits(does.limit)
         limits = replace(limits, total_percent=min(limits.total_percent, self.destination.limits.total_percent))
-        if does.black not in BLACK_KINDS:
-            raise PolicyError(f"'{does.black}' is no black generation; choose among {', '.join(BLACK_KINDS)}.")
-        black = BLACK_KINDS[does.black] if "K" in letters and len(letters) > 1 else usual_black(letters)
+        if does.black not in BLACK_PRESETS:
+            raise PolicyError(f"'{does.black}' is no black generation; choose among {', '.join(BLACK_PRESETS)}.")
+        black = BLACK_PRESETS[does.black] if "K" in letters and len(letters) > 1 else usual_black(letters)
         keep: tuple[str, ...] = ()
         if source.header.space == "CMYK" and does.method == "rebuilt" and "K" in letters:
             both = tuple(letter for letter in "CMYK" if letter in letters)

@@ -81,9 +81,9 @@ class Catches:
             ("kind of object", self.objects, get_args(ObjectKind)),
             ("kind of color", (self.color,), get_args(ColorKind)),
         ):
-            strangers = [each for each in given if each not in known]
-            if strangers:
-                raise PolicyError(f"'{strangers[0]}' is no {name}; choose among {', '.join(known)}.")
+            unknown = [each for each in given if each not in known]
+            if unknown:
+                raise PolicyError(f"'{unknown[0]}' is no {name}; choose among {', '.join(known)}.")
         for name, bound in (("ink", self.ink_over), ("ppi", self.ppi_under), ("ppi", self.ppi_over)):
             if bound is not None and not 0 <= bound <= 100_000:
                 raise PolicyError(f"A bound of {bound:g} for {name} is out of any range.")

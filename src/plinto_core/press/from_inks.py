@@ -62,10 +62,10 @@ class InkNumbers:
         if not 1 <= self.spread <= 4 or any(not 0 <= gain <= 45 for gain in self.gain_percent.values()):
             raise CharacterizationError(f"'{self.name}': spread is 1 to 4, dot gain 0 to 45 %.")
         named = {letter for inks in self.overprints for letter in self.inks_in(inks)}
-        strangers = named | self.gain_percent.keys() | self.tone_curves.keys()
-        if strangers - self.solids.keys():
+        unknown = named | self.gain_percent.keys() | self.tone_curves.keys()
+        if unknown - self.solids.keys():
             raise CharacterizationError(
-                f"'{self.name}' speaks of {', '.join(sorted(strangers - self.solids.keys()))} and has no solid of it."
+                f"'{self.name}' speaks of {', '.join(sorted(unknown - self.solids.keys()))} and has no solid of it."
             )
 
     def _check_colors(self) -> None:

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.chain.source_gamut import source_boundary
-from plinto_core.chain.stations import Source, Want, matched_blacks
+from plinto_core.chain.stations import BlackPointCompensation, Source, matched_blacks
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
-from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, Style
+from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, ChromaCompression
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants, Curve, CurveLut, Description, Numbers, TableLut, TagValue, Text, Xyz
@@ -24,7 +24,7 @@ from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse, precompute
-from plinto_core.separation.settle import settle
+from plinto_core.separation.settle import smooth_ink_lut
 from plinto_core.separation.tables import InverseTables
 
 Array = NDArray[np.float64]
@@ -32,10 +32,10 @@ Array = NDArray[np.float64]
 _GAMUT_POINTS = 17
 PerceptualStyle = Literal["steady", "lively", "gentle"]
 #: Steady leaves what prints alone as long as it can, lively leans to strong color, gentle moves everything a little.
-PERCEPTUAL_STYLES: dict[str, Style] = {
+PERCEPTUAL_STYLES: dict[str, ChromaCompression] = {
     "steady": PERCEPTUAL,
-    "lively": Style(knee=0.8, lean=1.25, boost=1.1, reach=1.2, hue=1.0),
-    "gentle": Style(knee=0.35, lean=1.0, boost=1.0, reach=1.0, hue=1.0),
+    "lively": ChromaCompression(knee=0.8, cusp_shift=1.25, expansion=1.1, reach=1.2, hue=1.0),
+    "gentle": ChromaCompression(knee=0.35, cusp_shift=1.0, expansion=1.0, reach=1.0, hue=1.0),
 }
 #: Where the settings travel: a private tag, JSON as text.
 SETTINGS_TAG = "PLbs"
@@ -213,14 +213,16 @@ def _from_pcs(grid: Array, black_l: float, settings: BuildSettings) -> TagValue:
     return CurveLut(False, (Curve(curves[0]), bent, bent), grid=grid, a_curves=(Curve(),) * outputs)
 
 
-def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagValue:
+def _b2a(inverse: Inverse, style: ChromaCompression | None, settings: BuildSettings) -> TagValue:
     printed_black = float(inverse.black_point_lab[0])
     black_l = printed_black if style is None else _REFERENCE_BLACK_L
     nodes = _lab_nodes(settings.grid, _CODES[settings.version[0]], black_l)
     aims = nodes.copy()
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
-        want = Want(inverse.model, False, matched_blacks(_REFERENCE_BLACK_L, inverse.black_point_lab), True)
+        want = BlackPointCompensation(
+            inverse.model, False, matched_blacks(_REFERENCE_BLACK_L, inverse.black_point_lab), True
+        )
         # The connection space has no gamut of its own; a wide working space stands for what may come.
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
         aims = want.apply(aims)
@@ -233,7 +235,7 @@ def _b2a(inverse: Inverse, style: Style | None, settings: BuildSettings) -> TagV
         aims[:, 1:] += share[:, None] * np.array(settings.gray_balance)
     shape = (settings.grid,) * 3
     inks = inverse.inks(aims, 16, style.hue if style else 1.0).reshape(*shape, -1)
-    inks = settle(inverse, nodes.reshape(*shape, 3), inks)
+    inks = smooth_ink_lut(inverse, nodes.reshape(*shape, 3), inks)
     # Bare substrate is bare, to the last code.
     inks.reshape(-1, inks.shape[-1])[np.abs(nodes - [100, 0, 0]).max(axis=1) < 1e-3] = 0.0
     # Rounded down: the tables hold the ink limit like everything Plinto writes.

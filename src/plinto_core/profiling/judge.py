@@ -15,7 +15,7 @@ from plinto_core.icc.values import CurveLut, TableLut
 from plinto_core.inks.drive import inks_to_lab, lab_to_inks
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.model import ForwardModel, model_from_profile, must_have_way_back
-from plinto_core.recipe.black import BLACK_KINDS
+from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse, precompute
 from plinto_core.separation.tables import InverseTables
@@ -115,7 +115,7 @@ def gamut_of(
 ) -> Boundary:
     """The gamut of a forward model, with all the ink it can take unless a total is given."""
     total = total_percent or 100.0 * len(model.inks)
-    return Inverse(model, tables or precompute(model), BLACK_KINDS["gcr"], InkLimits(total)).boundary
+    return Inverse(model, tables or precompute(model), BLACK_PRESETS["gcr"], InkLimits(total)).boundary
 
 
 def _round_trip(profile: Profile, colors: int) -> tuple[Array, Array]:

@@ -15,18 +15,19 @@ Array = NDArray[np.float64]
 
 #: Density that must still be gained for more ink to be worth it, and how far a point may fall back (tone, fraction).
 _DENSITY_GAIN = 0.02
-_RAGGED, _BELLY = 0.015, 0.03
+_RAGGED, _MOST_BULGE = 0.015, 0.03
 
 
 @dataclass(frozen=True)
 class Ramp:
     """One ink alone, paper to solid: `dots` (n,) 0…1 as printed; `density` (n,) above paper in the component it
-    absorbs most; `step` (n,) the length of the way through Lab (ΔE*ab) from paper."""
+    absorbs most; `arc_length_delta_e` (n,) the length of the way through Lab (ΔE*ab) from paper; `lab`
+    (n, 3) as measured."""
 
     ink: str
     dots: Array
     density: Array
-    way: Array
+    arc_length_delta_e: Array
     lab: Array
 
 
@@ -34,24 +35,24 @@ class Ramp:
 class Linearized:
     """`cap` is the dot 0…1 from which density rises no more; `curve` (65,) dots that give even steps up to it.
 
-    `ragged_at` are dots where the ramp falls back, `belly` the largest bulge (fraction of the way) of the measured
+    `reversals_at` are dots where the ramp falls back, `bulge_share` the largest bulge (fraction of the way) of the measured
     ramp against its own smooth course; both mean: measure again.
     """
 
     ramp: Ramp
     cap: float
     curve: Array
-    ragged_at: tuple[float, ...]
-    belly: float
+    reversals_at: tuple[float, ...]
+    bulge_share: float
 
     @property
     def advice(self) -> str:
         """What to do, or nothing."""
-        if self.ragged_at:
-            dots = ", ".join(f"{dot * 100:.0f}" for dot in self.ragged_at[:4])
+        if self.reversals_at:
+            dots = ", ".join(f"{dot * 100:.0f}" for dot in self.reversals_at[:4])
             return f"{self.ramp.ink} falls back at {dots} %: measure again."
-        if self.belly > _BELLY:
-            return f"{self.ramp.ink} bulges by {self.belly * 100:.1f} %: print and measure again."
+        if self.bulge_share > _MOST_BULGE:
+            return f"{self.ramp.ink} bulges by {self.bulge_share * 100:.1f} %: print and measure again."
         return ""
 
 
@@ -91,7 +92,7 @@ def linearize(ramp: Ramp, cap: float | None = None, gain_percent: float | None =
     from scipy.interpolate import PchipInterpolator
 
     bulge = np.abs(tone - PchipInterpolator(*_every_other(ramp.dots, tone))(ramp.dots))
-    belly = float(bulge[ramp.dots <= cap].max())
+    bulge_share = float(bulge[ramp.dots <= cap].max())
     # Strictly rising, so that it can be turned round.
     rising = rising + np.linspace(0, 1e-6, len(rising))
     full = float(np.interp(cap, ramp.dots, rising))
@@ -100,7 +101,7 @@ def linearize(ramp: Ramp, cap: float | None = None, gain_percent: float | None =
         wanted = np.clip(wanted + 4 * gain_percent / 100 * wanted * (1 - wanted), 0, 1)
     curve = np.clip(np.interp(wanted * full, rising, ramp.dots), 0, cap)
     curve[0], curve[-1] = 0.0, cap
-    return Linearized(ramp, cap, np.maximum.accumulate(curve), ragged, belly)
+    return Linearized(ramp, cap, np.maximum.accumulate(curve), ragged, bulge_share)
 
 
 def _every_other(dots: Array, tone: Array) -> tuple[Array, Array]:
@@ -114,14 +115,14 @@ def _tone(ramp: Ramp, even: bool) -> Array:
     if even:
         # The way through Lab only grows; whether the ramp falls back shows in how dark it is.
         sign = np.where(np.diff(ramp.density, prepend=0) < -1e-3, -1.0, 1.0)
-        way = np.cumsum(sign * np.diff(ramp.way, prepend=0))
+        way = np.cumsum(sign * np.diff(ramp.arc_length_delta_e, prepend=0))
         return np.asarray(way / max(float(way.max()), 1e-6))
     light = 10.0**-ramp.density
     return np.asarray((1 - light) / max(1 - float(light.min()), 1e-6))
 
 
 @dataclass(frozen=True)
-class Crossing:
+class InkSplit:
     """Where dark ink takes over from light: it starts at tone `start`, light is down to `hold` at tone `stop` (0…1)."""
 
     start: float = 0.35
@@ -135,7 +136,7 @@ class Crossing:
             )
 
 
-def cross_over(light: Ramp, dark: Ramp, crossing: Crossing = Crossing()) -> tuple[Array, Array]:
+def split_light_dark(light: Ramp, dark: Ramp, crossing: InkSplit = InkSplit()) -> tuple[Array, Array]:
     """Curves (65,) of light and dark ink over the tone 0…1 of both together, from the ramps of each alone.
 
     Densities of films on each other add up; the tone wanted is a straight line of lightness (cube root of light) from
@@ -159,7 +160,7 @@ def cross_over(light: Ramp, dark: Ramp, crossing: Crossing = Crossing()) -> tupl
 
 def calibrate(
     data: Measurements,
-    crossings: dict[str, Crossing] | None = None,
+    crossings: dict[str, InkSplit] | None = None,
     caps: dict[str, float] | None = None,
     gain_percent: float | None = None,
     behind: Calibration | None = None,
@@ -183,7 +184,7 @@ def calibrate(
             curves.append(InkCurve(ink, tuple(line.curve.tolist())))
             continue
         lines[light.ink] = linearize(light, caps.get(light.ink), gain_percent)
-        lights, darks = cross_over(light, ramps[ink], crossings.get(ink, Crossing()))
+        lights, darks = split_light_dark(light, ramps[ink], crossings.get(ink, InkSplit()))
         darks = np.minimum(darks, line.cap)
         curves.append(InkCurve(ink, tuple(darks.tolist()), light.ink, tuple(lights.tolist())))
     return Calibration(tuple(curves)), lines

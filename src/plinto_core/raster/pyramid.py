@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.files import reserved_map
 from plinto_core.raster.decoded import described
 from plinto_core.raster.opened import Artwork, Codes
@@ -37,7 +37,7 @@ class Pyramid:
 
     def __init__(self, folder: Path) -> None:
         described = json.loads((folder / "levels.json").read_text())
-        self._samples: dict[int, tuple[Codes, Places, int]] = {}
+        self._samples: dict[int, tuple[Codes, PixelGrid, int]] = {}
         self._windows: dict[Window, Codes] = {}
         self.levels: list[Codes] = [np.load(folder / f"{i}.npy", mmap_mode="r") for i in range(described["levels"])]
 
@@ -85,7 +85,7 @@ class Pyramid:
         resample(cut, x - x0, y - y0, step, out)
         return out
 
-    def places(self, window: Window) -> Places:
+    def places(self, window: Window) -> PixelGrid:
         """Where the pixels that `window` gives lie on the artwork."""
         if window.zoom >= 1:
             left, top = max(int(window.left), 0), max(int(window.top), 0)
@@ -95,9 +95,9 @@ class Pyramid:
         else:
             xs = window.left + (np.arange(window.width) + 0.5) / window.zoom
             ys = window.top + (np.arange(window.height) + 0.5) / window.zoom
-        return Places(xs, ys, self.width, self.height)
+        return PixelGrid(xs, ys, self.width, self.height)
 
-    def sample(self, most: int) -> tuple[Codes, Places, int]:
+    def sample(self, most: int) -> tuple[Codes, PixelGrid, int]:
         """At most about `most` real pixels (h, w, channels), spread evenly, where they are, and their step (1: all)."""
         if most in self._samples:
             return self._samples[most]
@@ -106,7 +106,7 @@ class Pyramid:
         xs = np.arange(step // 2, self.width, step) + 0.5
         ys = np.arange(step // 2, self.height, step) + 0.5
         # Every setting is measured on the same pixels; picking them out of a large file costs more than measuring.
-        self._samples[most] = np.ascontiguousarray(rows), Places(xs, ys, self.width, self.height), step
+        self._samples[most] = np.ascontiguousarray(rows), PixelGrid(xs, ys, self.width, self.height), step
         return self._samples[most]
 
 

@@ -29,7 +29,7 @@ class BlackPolicy:
 
 
 #: The trade's kinds as values of the four settings.
-BLACK_KINDS = {
+BLACK_PRESETS = {
     "none": BlackPolicy(0, 0, 0, 1.0),
     "skeleton": BlackPolicy(35, 50, 85, 1.6),
     "gcr": BlackPolicy(55, 15, 95, 1.3),
@@ -41,5 +41,5 @@ BLACK_KINDS = {
 def usual_black(inks: tuple[str, ...]) -> BlackPolicy:
     """The black to start from: none where there is no black ink, all of it where there is no other."""
     if "K" not in inks:
-        return BLACK_KINDS["none"]
-    return BLACK_KINDS["full" if len(inks) == 1 else "gcr"]
+        return BLACK_PRESETS["none"]
+    return BLACK_PRESETS["full" if len(inks) == 1 else "gcr"]

@@ -10,7 +10,7 @@ from plinto_core.errors import RecipeError
 from plinto_core.files import safe_name
 from plinto_core.plain import read_plain
 from plinto_core.recipe.adjustment import Adjustment
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy
 from plinto_core.recipe.film import FilmSettings, ToneTable
 from plinto_core.recipe.formats import FORMATS, Format
 from plinto_core.recipe.limits import InkLimits
@@ -77,7 +77,7 @@ class InkStation:
 
     method: Method = "rebuilt"
     limits: InkLimits = field(default_factory=lambda: InkLimits(300.0))
-    black: BlackPolicy = BLACK_KINDS["gcr"]
+    black: BlackPolicy = BLACK_PRESETS["gcr"]
     without: tuple[str, ...] = ()
     keep: tuple[str, ...] = ()
     #: What stays of a kept ink: the look of its tints, or its numbers, as far as the ink's limit lets them.
@@ -130,10 +130,10 @@ class DeliverStation:
             raise RecipeError(f"A JPEG quality of {self.jpeg_quality} is not for print; choose 50 to 100.")
         if not 1 <= len(self.name_rule) <= 200:
             raise RecipeError("The name rule needs 1 to 200 characters.")
-        strangers = set(re.findall(r"{([^}]*)}", self.name_rule)) - set(NAME_FIELDS)
-        if strangers or self.name_rule.count("{") != self.name_rule.count("}"):
+        unknown = set(re.findall(r"{([^}]*)}", self.name_rule)) - set(NAME_FIELDS)
+        if unknown or self.name_rule.count("{") != self.name_rule.count("}"):
             raise RecipeError(
-                f"The name rule has {', '.join(sorted(strangers)) or 'an open brace'}; its fields are "
+                f"The name rule has {', '.join(sorted(unknown)) or 'an open brace'}; its fields are "
                 + ", ".join(f"{{{name}}}" for name in NAME_FIELDS) + "."
             )  # fmt: skip
 

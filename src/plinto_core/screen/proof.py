@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.adjustment import hue_weight
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.figures import pixel_differences, pixel_loss
-from plinto_core.chain.compiled import CMYK_POINTS, REBUILT_POINTS, Chain, Companion
+from plinto_core.chain.compiled import CMYK_POINTS, REBUILT_POINTS, Chain, Comparison
 from plinto_core.chain.link import ValueGrid, device_grid
-from plinto_core.chain.stations import Want
+from plinto_core.chain.stations import BlackPointCompensation
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.deliver.halftone import dots_seen, mean_seen
 from plinto_core.deliver.negative import NegativeLine
@@ -59,7 +59,7 @@ class HueRange:
 
 
 @dataclass(frozen=True)
-class View:
+class RenderRequest:
     """What to show. `plates` empty means all inks; `tint` shows plates in ink color or as gray.
 
     `show` 'artwork' is the original, 'adjusted' what Adjust makes of it, 'film' the dots that films are
@@ -88,7 +88,7 @@ def display_lab(model: ForwardModel, substrate: bool, stretched_from: float | No
     """
     relative = model.nodes.astype(np.float64)
     lab = model.to_absolute(relative) if substrate else relative
-    return lab if stretched_from is None else Want(model, False, (stretched_from, 0.0)).apply(lab)
+    return lab if stretched_from is None else BlackPointCompensation(model, False, (stretched_from, 0.0)).apply(lab)
 
 
 def display_nodes(
@@ -128,7 +128,7 @@ def _to_screen(values: NDArray[np.float32]) -> Screen:
     return np.asarray(values + np.float32(0.5), np.uint8)
 
 
-def show_inks(codes: Codes, model: ForwardModel, nodes: NDArray[np.float32], view: View) -> Screen:
+def show_inks(codes: Codes, model: ForwardModel, nodes: NDArray[np.float32], view: RenderRequest) -> Screen:
     """Ink codes (h, w, inks) as print, or as the plates that the view names."""
     chosen = [i for i, ink in enumerate(model.inks) if ink in view.plates]
     if chosen and view.tint == "gray":
@@ -155,10 +155,10 @@ def _finer(axis: NDArray[np.floating[Any]], times: int) -> NDArray[np.float64]:
     return np.asarray((axis[:, None] + parts).ravel(), np.float64)
 
 
-class Scene:
+class Renderer:
     """A line as one display shows it.
 
-    `companion` gives the lines it is compared with, `kept` a result by its key, so that whoever shows many scenes
+    `comparison_line` gives the lines it is compared with, `kept` a result by its key, so that whoever shows many scenes
     computes each table once.
     """
 
@@ -166,11 +166,11 @@ class Scene:
         self,
         line: Chain,
         display: Profile,
-        companion: Callable[[Companion], Chain] | None = None,
+        comparison_line: Callable[[Comparison], Chain] | None = None,
         kept: Callable[[Hashable, Callable[[], Any]], Any] = lambda key, make: make(),
     ) -> None:
         self.line, self.display = line, display
-        self._companion = companion or line.companion
+        self._comparison_line = comparison_line or line.comparison_line
         self._kept = kept
 
     def _artwork_grid(self) -> ValueGrid:
@@ -187,20 +187,25 @@ class Scene:
         key = ("adjusted", source.digest, display.digest, line.adjust.adjustment)
         return cast(ValueGrid, self._kept(key, lambda: artwork_grid(source, display, line.adjust.apply)))
 
-    def _nodes(self, view: View) -> NDArray[np.float32]:
+    def _nodes(self, view: RenderRequest) -> NDArray[np.float32]:
         model, display = self.line.condition.model, self.display
         black = None if view.black_depth else self.line.print_black
         key = ("display", model.digest, display.digest, view.substrate, black)
         made = self._kept(key, lambda: display_nodes(model, display, view.substrate, black))
         return cast(NDArray[np.float32], made)
 
-    def _gap(self, view: View) -> NDArray[np.float32]:
+    def _gap(self, view: RenderRequest) -> NDArray[np.float32]:
         model, display = self.line.condition.model, self.display
         key = ("gap", model.digest, display.digest, view.substrate)
         return cast(NDArray[np.float32], self._kept(key, lambda: display_gap_nodes(model, display, view.substrate)))
 
     def render(
-        self, view: View, pixels: Codes, places: Places, corner: tuple[int, int] = (0, 0), enlarge: int = 1
+        self,
+        view: RenderRequest,
+        pixels: Codes,
+        places: PixelGrid,
+        corner: tuple[int, int] = (0, 0),
+        enlarge: int = 1,
     ) -> Screen:
         """Picture codes (h, w, channels) as the view asks for; `corner` keeps hatching in place while dragging.
 
@@ -218,7 +223,7 @@ class Scene:
             hatch(picture, enlarged(field), threshold, reach, np.radians(view.marks.angle_deg), color, *corner)
         return picture
 
-    def _picture(self, view: View, pixels: Codes, places: Places) -> Screen:
+    def _picture(self, view: RenderRequest, pixels: Codes, places: PixelGrid) -> Screen:
         if view.show == "artwork":
             return _to_screen(self._artwork_grid().at(pixels))
         if view.show == "adjusted":
@@ -234,10 +239,10 @@ class Scene:
             return np.repeat(np.asarray(255 - (tones >> 8), np.uint8)[..., None], 3, axis=-1)
         codes = self.line.ink_codes(pixels, places, self.line.recipe.deliver.ink_depth)
         if not view.plates:
-            codes = self.line.on_press(codes)
+            codes = self.line.after_press_gain(codes)
         return show_inks(codes, self.line.condition.model, self._nodes(view), view)
 
-    def film(self, view: View, pixels: Codes, places: Places, zoom: float, ppi: float) -> Screen:
+    def film(self, view: RenderRequest, pixels: Codes, places: PixelGrid, zoom: float, ppi: float) -> Screen:
         """The dots of the Deliver station's films, one plate in gray or all in their inks, a screen pixel each.
 
         `zoom` is screen pixels for an artwork pixel; from 1 on, pixels are repeated as a film has them.
@@ -260,12 +265,12 @@ class Scene:
         seen = dots_seen(codes[..., index], xs, ys, film_scale, settings, tuple(chosen), light)
         alone = np.zeros_like(codes)
         alone[..., index] = codes[..., index]
-        print_ = model.interpolate_codes(self.line.on_press(alone), self._nodes(view))
+        print_ = model.interpolate_codes(self.line.after_press_gain(alone), self._nodes(view))
         printed = (np.clip(print_, 0, 255) / np.float32(255)) ** np.float32(_SCREEN_GAMMA)
         seen *= printed / np.maximum(mean_seen(codes[..., index], light), np.float32(1e-4))
         return _to_screen(np.clip(seen, 0, 1) ** np.float32(1 / _SCREEN_GAMMA) * np.float32(255))
 
-    def _primaries(self, view: View, inks: list[str]) -> NDArray[np.float32]:
+    def _primaries(self, view: RenderRequest, inks: list[str]) -> NDArray[np.float32]:
         """Display color of every overprint of solids of `inks`, the first the lowest bit; one plate is black."""
         if len(inks) == 1 or view.tint == "gray":
             return np.repeat(np.array([[255.0]] + [[0.0]] * (2 ** len(inks) - 1), np.float32), 3, axis=1)
@@ -276,12 +281,12 @@ class Scene:
                 solids[which, model.inks.index(ink)] = 255 * (which >> k & 1)
         return model.interpolate_codes(solids, self._nodes(view))
 
-    def _total(self, pixels: Codes, places: Places) -> Field:
+    def _total(self, pixels: Codes, places: PixelGrid) -> Field:
         """Total ink in percent before limiting (h, w)."""
-        wanted = self._companion("unlimited").ink_codes(pixels, places, 8)
+        wanted = self._comparison_line("unlimited").ink_codes(pixels, places, 8)
         return np.asarray(wanted.sum(axis=-1, dtype=np.int32) * (100 / 255), np.float32)
 
-    def _mark(self, view: View, pixels: Codes, places: Places) -> tuple[float, float, Field | None]:  # noqa: PLR0911
+    def _mark(self, view: RenderRequest, pixels: Codes, places: PixelGrid) -> tuple[float, float, Field | None]:  # noqa: PLR0911
         """Threshold, the rise over it at which hatching is densest, and the field (h, w) it is compared with."""
         tolerance = view.marks.tolerance
         if view.show == "coverage":
@@ -295,11 +300,11 @@ class Scene:
         if view.show in ("artwork", "adjusted", "negative"):
             return 0.0, 1.0, None
         if view.mark == "gamut":
-            return tolerance, 15.0, pixel_differences(self._companion("reach"), pixels, places)
+            return tolerance, 15.0, pixel_differences(self._comparison_line("reach"), pixels, places)
         if view.mark == "loss":
-            return tolerance, 15.0, pixel_loss(self.line, self._companion("complete"), pixels, places)
+            return tolerance, 15.0, pixel_loss(self.line, self._comparison_line("complete"), pixels, places)
         if view.mark == "display":
-            codes = self.line.on_press(self.line.ink_codes(pixels, places, 8))
+            codes = self.line.after_press_gain(self.line.ink_codes(pixels, places, 8))
             return (
                 _DISPLAY_TOLERANCE,
                 15.0,

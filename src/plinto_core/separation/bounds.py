@@ -13,9 +13,9 @@ Array = NDArray[np.float64]
 def ink_caps(limits: InkLimits, inks: tuple[str, ...]) -> Array:
     """Largest value (inks,) 0…1 of each ink. RecipeError for a letter the condition does not have."""
     given = dict(limits.per_ink_percent)
-    strangers = sorted(given.keys() - set(inks))
-    if strangers:
-        raise RecipeError(f"There is no ink {', '.join(strangers)} here; this condition has {', '.join(inks)}.")
+    unknown = sorted(given.keys() - set(inks))
+    if unknown:
+        raise RecipeError(f"There is no ink {', '.join(unknown)} here; this condition has {', '.join(inks)}.")
     return np.array([given.get(ink, 100.0) / 100 for ink in inks])
 
 

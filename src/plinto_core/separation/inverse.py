@@ -9,7 +9,7 @@ from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
 from plinto_core.computed_once import computed_once
 from plinto_core.cores import on_its_cores
 from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, in_lab, leaned_on, ridge_of
-from plinto_core.gamut.mapping import GamutMapping, Style, leaning
+from plinto_core.gamut.mapping import ChromaCompression, GamutMapping, leaning
 from plinto_core.press.model import ForwardModel
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
@@ -438,9 +438,9 @@ class Inverse:
         targets, weights = preferences(self.model, np.zeros(len(aims)))
         return self._solve(aims, targets, 0.01 * weights, starts, 12, firm)
 
-    def mapping_from(self, source: Boundary, style: Style) -> GamutMapping:
+    def mapping_from(self, source: Boundary, style: ChromaCompression) -> GamutMapping:
         """How a source's colors, its boundary in straight coordinates, come to lie in what these limits reach."""
-        found = self._clip(lch_to_lab(source.ridge), self._focus * [1.0, style.lean, 1.0])
+        found = self._clip(lch_to_lab(source.ridge), self._focus * [1.0, style.cusp_shift, 1.0])
         shift = leaning(source, lab_to_straight(self.model.lab(found)))
         target = self.straight_boundary if self._around else leaned_on(self._everywhere)
         return GamutMapping(source, target, style, shift)

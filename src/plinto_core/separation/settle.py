@@ -18,14 +18,14 @@ _ROUNDS = 3
 #: Neighborhood of the mean, in nodes.
 _REACH = 2.0
 #: How far (0…1 of an ink) from its neighbors' mean a node may lie and be left alone, and from where it is drawn fully.
-_CALM, _ROUGH = 0.03, 0.08
+_NO_PULL_BELOW, _FULL_PULL_FROM = 0.03, 0.08
 #: Chroma by which the hold of the black policy, which is full on the neutrals, has let go.
-_LET_GO = 12.0
+_FREE_FROM_C = 12.0
 #: Of a squared distance to the mean against a squared ΔE: colors move by a few thousandths of a ΔE.
 _WEIGHT = 1.0
 
 
-def settle(inverse: Inverse, lab: Array, inks: Array) -> Array:
+def smooth_ink_lut(inverse: Inverse, lab: Array, inks: Array) -> Array:
     """Inks (L, a, b, inks) 0…1 that print what the given `inks` print, each like its neighbors.
 
     `lab` (L, a, b, 3) is what the nodes of the grid stand for. Neutrals, and parts that are smooth already, keep the
@@ -33,13 +33,13 @@ def settle(inverse: Inverse, lab: Array, inks: Array) -> Array:
     """
     printed = inverse.model.lab(inks)
     settled = inks.copy()
-    free = np.minimum(np.hypot(lab[..., 1], lab[..., 2]) / _LET_GO, 1)
+    free = np.minimum(np.hypot(lab[..., 1], lab[..., 2]) / _FREE_FROM_C, 1)
     for _ in range(_ROUNDS):
         mean = settled
         for axis in range(3):
             mean = gaussian_filter1d(mean, _REACH, axis=axis, mode="nearest")
         roughness = maximum_filter(np.abs(mean - settled).max(axis=-1), 3)
-        pull = free * np.clip((roughness - _CALM) / (_ROUGH - _CALM), 0, 1)
+        pull = free * np.clip((roughness - _NO_PULL_BELOW) / (_FULL_PULL_FROM - _NO_PULL_BELOW), 0, 1)
         moving = pull > 0
         wanted = settled[moving] + pull[moving, None] * (mean[moving] - settled[moving])
         settled[moving] = inverse.inks_near(printed[moving], wanted, _WEIGHT)

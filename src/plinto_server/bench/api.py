@@ -13,15 +13,15 @@ from pydantic import FiniteFloat
 from plinto_core.analysis.cloud import Cloud
 from plinto_core.analysis.cost import Cost
 from plinto_core.analysis.figures import Coverage, Differences, Loss
-from plinto_core.analysis.hits import HitFamily
+from plinto_core.analysis.hits import ColorCluster
 from plinto_core.analysis.palette import PaletteVerdict, check_palette, parse_palette
 from plinto_core.deliver.tone_table import from_cube, parse_wedge, table_from_wedge, to_cube
 from plinto_core.deliver.wedge_sheet import write_wedge_sheet
 from plinto_core.raster.pyramid import Window
 from plinto_core.recipe import Recipe
-from plinto_core.recipe.black import BLACK_KINDS, BlackPolicy
+from plinto_core.recipe.black import BLACK_PRESETS, BlackPolicy
 from plinto_core.recipe.film import FilmSettings, ToneTable
-from plinto_core.screen.proof import ColorFamily, HueRange, Marks, View
+from plinto_core.screen.proof import ColorFamily, HueRange, Marks, RenderRequest
 from plinto_server.accounts.roles import person_of
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.bench import engine, recipes, reports
@@ -121,12 +121,12 @@ class ViewIn(Schema):
     mark_angle_deg: float = Field(38.0, ge=-360, le=360)
     display: str = "sRGB"
 
-    def view(self) -> View:
+    def view(self) -> RenderRequest:
         """The core's view."""
         family = ColorFamily(self.family.lab, self.family.radius) if self.family else None
         hue = HueRange(self.hue.center_deg, self.hue.width_deg) if self.hue else None
         marks = Marks(self.tolerance, self.mark_color, self.mark_angle_deg)
-        return View(
+        return RenderRequest(
             self.show, self.substrate, self.black_depth, tuple(self.plates), self.tint, self.mark, family, hue,
             self.region, marks,
         )  # fmt: skip
@@ -167,7 +167,7 @@ class InkFigures(Schema):
 class HitOut(Schema):
     """A family of colors with what the screen shows of it."""
 
-    family: HitFamily
+    family: ColorCluster
     wanted_swatch: str
     printed_swatch: str
 
@@ -243,7 +243,7 @@ class PinOut(PinIn):
 @router.get("/black-kinds", response=dict[str, BlackPolicy])
 def black_kinds(request: HttpRequest) -> dict[str, BlackPolicy]:
     """The trade's kinds of black generation as values of its settings."""
-    return BLACK_KINDS
+    return BLACK_PRESETS
 
 
 @router.get("/{artwork_id}/{slug}/recipe", response=RecipeStateOut)

@@ -5,13 +5,13 @@ import os
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.regions import Places
+from plinto_core.adjust.regions import PixelGrid
 from plinto_core.analysis.cloud import Cloud, color_cloud
 from plinto_core.analysis.cost import Cost, area_m2, cost_of
 from plinto_core.analysis.figures import Coverage, Differences, Loss, coverage, differences, loss
 from plinto_core.analysis.histogram import gray_ramp_inks, histogram
-from plinto_core.analysis.hits import HitFamily, hardest_hit
-from plinto_core.chain.compiled import Chain, Companion, companion_recipe, compile_recipe
+from plinto_core.analysis.hits import ColorCluster, worst_color_clusters
+from plinto_core.chain.compiled import Chain, Comparison, comparison_recipe, compile_recipe
 from plinto_core.chain.library import Condition as CoreCondition
 from plinto_core.chain.library import source_profile
 from plinto_core.chain.trace import Trace
@@ -25,7 +25,7 @@ from plinto_core.raster.pyramid import Pyramid, Window
 from plinto_core.recipe import Recipe
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.screen.proof import Scene, View, display_gap_share
+from plinto_core.screen.proof import Renderer, RenderRequest, display_gap_share
 from plinto_core.separation.inverse import Inverse
 from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.pictures import own_profile, pyramid
@@ -58,18 +58,20 @@ def chain(artwork: Artwork, condition: Condition, recipe: Recipe) -> Chain:
     return found if found.recipe.deliver == recipe.deliver else found.delivering(recipe.deliver)
 
 
-def companion(artwork: Artwork, condition: Condition, recipe: Recipe, which: Companion) -> Chain:
+def comparison_line(artwork: Artwork, condition: Condition, recipe: Recipe, which: Comparison) -> Chain:
     """The line that this one is compared with."""
-    return chain(artwork, condition, companion_recipe(recipe, len(condition.inks), which))
+    return chain(artwork, condition, comparison_recipe(recipe, len(condition.inks), which))
 
 
-def _scene(artwork: Artwork, condition: Condition, recipe: Recipe, display: Profile) -> Scene:
+def _scene(artwork: Artwork, condition: Condition, recipe: Recipe, display: Profile) -> Renderer:
     line = chain(artwork, condition, recipe)
-    return Scene(line, display, lambda which: companion(artwork, condition, recipe, which), shelves.looks.get)
+    return Renderer(
+        line, display, lambda which: comparison_line(artwork, condition, recipe, which), shelves.looks.get
+    )
 
 
 def picture(
-    artwork: Artwork, condition: Condition, recipe: Recipe, view: View, window: Window, display: str
+    artwork: Artwork, condition: Condition, recipe: Recipe, view: RenderRequest, window: Window, display: str
 ) -> NDArray[np.uint8]:
     """What the view shows of the window, (height, width, 3), for a display."""
     stored = pyramid(artwork)
@@ -85,7 +87,13 @@ def picture(
 
 
 def _picture(
-    artwork: Artwork, condition: Condition, recipe: Recipe, view: View, window: Window, display: str, stored: Pyramid
+    artwork: Artwork,
+    condition: Condition,
+    recipe: Recipe,
+    view: RenderRequest,
+    window: Window,
+    display: str,
+    stored: Pyramid,
 ) -> NDArray[np.uint8]:
     pixels, places = stored.window(window), stored.places(window)
     scene = _scene(artwork, condition, recipe, house.profile_by_choice(display))
@@ -99,19 +107,21 @@ def _picture(
 def gamut_figures(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Differences:
     """ΔE00 over the artwork and the share out of gamut."""
     line = chain(artwork, condition, recipe)
-    return behind(differences, pyramid(artwork), line, companion(artwork, condition, recipe, "reach"), tolerance)
+    return behind(
+        differences, pyramid(artwork), line, comparison_line(artwork, condition, recipe, "reach"), tolerance
+    )
 
 
 def loss_figures(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Loss:
     """What leaving inks out costs."""
-    complete = companion(artwork, condition, recipe, "complete")
+    complete = comparison_line(artwork, condition, recipe, "complete")
     return behind(loss, pyramid(artwork), chain(artwork, condition, recipe), complete, tolerance)
 
 
 def coverage_figures(artwork: Artwork, condition: Condition, recipe: Recipe) -> Coverage:
     """Ink over the artwork, with and without the limit."""
     line = chain(artwork, condition, recipe)
-    return behind(coverage, pyramid(artwork), line, companion(artwork, condition, recipe, "unlimited"))
+    return behind(coverage, pyramid(artwork), line, comparison_line(artwork, condition, recipe, "unlimited"))
 
 
 def cost(artwork: Artwork, condition: Condition, found: Coverage, copies: int) -> Cost | None:
@@ -123,9 +133,9 @@ def cost(artwork: Artwork, condition: Condition, found: Coverage, copies: int) -
     return cost_of(means, size, condition.costs, copies)
 
 
-def hits(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> list[HitFamily]:
+def hits(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> list[ColorCluster]:
     """The colors that take the biggest hit."""
-    return behind(hardest_hit, pyramid(artwork), chain(artwork, condition, recipe), tolerance)
+    return behind(worst_color_clusters, pyramid(artwork), chain(artwork, condition, recipe), tolerance)
 
 
 def cloud(artwork: Artwork, condition: Condition, recipe: Recipe, tolerance: float) -> Cloud:
@@ -162,7 +172,7 @@ def trace(
     codes = np.array([pixels[y, x] for x, y in points])
     line, top = chain(artwork, condition, recipe), float(np.iinfo(codes.dtype).max)
     found = [
-        line.trace(code / top, Places(np.array([x + 0.5]), np.array([y + 0.5]), width, height))
+        line.trace(code / top, PixelGrid(np.array([x + 0.5]), np.array([y + 0.5]), width, height))
         for code, (x, y) in zip(codes, points, strict=True)
     ]
     return found, codes.astype(np.float64)

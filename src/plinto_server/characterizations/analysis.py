@@ -14,8 +14,8 @@ from plinto_core.measurement.chart import characterization_chart, ramp_chart
 from plinto_core.measurement.measurements import Array, Measurements
 from plinto_core.press.calibration import Calibration, calibration_from_json
 from plinto_core.profiling.backlit import Viewing, on_panel, patch_volume
-from plinto_core.profiling.linearize import Crossing, Linearized, calibrate
-from plinto_core.profiling.staircase import read_staircase, staircase_chart
+from plinto_core.profiling.linearize import InkSplit, Linearized, calibrate
+from plinto_core.profiling.total_ink_ramp import read_total_ink_ramp, total_ink_ramp_chart
 from plinto_server.characterizations.models import Characterization
 from plinto_server.devices import Device
 from plinto_server.files import store
@@ -64,7 +64,7 @@ def sheet_of(found: Characterization, step: str) -> Sheet:
     if step == "linearize":
         asked = ramp_chart(len(inks))
     elif step == "total":
-        asked = staircase_chart(inks)
+        asked = total_ink_ramp_chart(inks)
     elif step in ("chart", "measure"):
         patches = int(found.steps.get("chart", {}).get("settings", {}).get("patches", 1000))
         asked = characterization_chart(len(inks), patches, min(total_of(found) + 80, 400) / 100)
@@ -130,19 +130,19 @@ def analyze(
         return {}
     data = measured(found, step, device, fresh)
     if step == "total":
-        read = read_staircase(data)
+        read = read_total_ink_ramp(data)
         return {"steps": [list(row) for row in read.steps], "enough_percent": read.enough_percent}
     if step == "measure":
         return {"patches": len(data.device), "substrate_lab": xyz_to_lab(data.substrate_xyz).round(2).tolist()}
     behind = calibration_so_far(found, step)
-    crossings = {ink: Crossing(*values) for ink, values in settings.get("crossings", {}).items()}
+    crossings = {ink: InkSplit(*values) for ink, values in settings.get("crossings", {}).items()}
     caps = {ink: value / 100 for ink, value in settings.get("caps", {}).items()}
     made, lines = calibrate(data, crossings, caps, settings.get("gain_percent"), behind)
     return {
         "calibration": made.to_json(),
         "ramps": {ink: _ramp(line) for ink, line in lines.items()},
         "caps": {ink: round(line.cap * 100, 1) for ink, line in lines.items()},
-        "bulges": {ink: round(line.belly * 100, 2) for ink, line in lines.items()},
+        "bulges": {ink: round(line.bulge_share * 100, 2) for ink, line in lines.items()},
         "advice": [line.advice for line in lines.values() if line.advice],
     }
 

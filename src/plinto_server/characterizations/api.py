@@ -9,7 +9,7 @@ from ninja import Field, File, Router, Schema, Status, UploadedFile
 
 from plinto_core.measurement.chart import chart_text
 from plinto_server.accounts.roles import may, person_of
-from plinto_server.characterizations import analysis, paper, service
+from plinto_server.characterizations import analysis, chart_pdf, service
 from plinto_server.characterizations.models import Characterization
 from plinto_server.characterizations.steps import BuildWish, StepResult, StepSettings
 from plinto_server.conditions.library import medium_by_id
@@ -156,7 +156,7 @@ def load_file(
 def sheet_pdf(request: HttpRequest, characterization_id: int, step: str, check: bool = False) -> HttpResponse:
     """What the step prints, as PDF in the printer's inks; or a check of what it came to."""
     found = service.by_id(characterization_id)
-    answer = HttpResponse(paper.sheet_pdf(found, step, check=check), content_type="application/pdf")
+    answer = HttpResponse(chart_pdf.sheet_pdf(found, step, check=check), content_type="application/pdf")
     answer["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(f'{found.name} {step}.pdf')}"
     return answer
 

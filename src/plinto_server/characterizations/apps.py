@@ -15,10 +15,10 @@ class CharacterizationsConfig(AppConfig):
     def ready(self) -> None:
         """A characterization holds what was measured for its steps, and hears of the profile that it led to."""
         from plinto_server.characterizations import service
-        from plinto_server.conditions import building
+        from plinto_server.conditions import profile_builds
         from plinto_server.files.holders import holds_files
         from plinto_server.jobs import kinds
 
         holds_files("characterizations.Characterization", _of_steps)
         kinds.register(service.MEASURING)
-        building.listen(service.before_entering, service.entered, service.ended)
+        profile_builds.listen(service.before_entering, service.entered, service.ended)

@@ -15,7 +15,7 @@ from plinto_core.measurement.cgats import read_measurements
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.calibration import Calibration
 from plinto_core.profiling.build_profile import BuildSettings, build_settings_from_json
-from plinto_core.profiling.linearize import Crossing
+from plinto_core.profiling.linearize import InkSplit
 from plinto_core.recipe.black import usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.sandbox.client import check_file
@@ -113,7 +113,7 @@ def _check(found: Characterization, step: str, settings: dict[str, Any]) -> None
     """Refuse what no step could work with, before anything is kept."""
     try:
         for values in settings.get("crossings", {}).values():
-            Crossing(*(float(value) for value in values))
+            InkSplit(*(float(value) for value in values))
         caps = [float(value) for value in settings.get("caps", {}).values()]
         patches = int(settings.get("patches", 1000))
         total = float(settings.get("total_percent") or 100)

@@ -12,17 +12,26 @@ from plinto_core.analysis.cost import InkCost
 from plinto_core.files import safe_name
 from plinto_core.measurement.chart import chart_text, strip_chart
 from plinto_core.press.from_inks import InkNumbers
+from plinto_core.profiling.build_preview import BuildPreview
 from plinto_core.profiling.build_profile import BuildSettings
 from plinto_core.profiling.drift import Drift, Tolerances
 from plinto_core.profiling.judge import Judgement
-from plinto_core.profiling.variant import Variant
 from plinto_core.recipe.black import BlackPolicy
 from plinto_server.accounts.roles import may, person_of
-from plinto_server.conditions import building, drift, intake, library, looking, numbers, presets, service
+from plinto_server.conditions import (
+    drift,
+    intake,
+    library,
+    numbers,
+    presets,
+    profile_builds,
+    profile_inspection,
+    service,
+)
 from plinto_server.conditions.library import ConditionWish, MediumWish
-from plinto_server.conditions.looking import ProfileFacts, SentThrough
 from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.presets import ListedPreset
+from plinto_server.conditions.profile_inspection import ProfileFacts, SentThrough
 from plinto_server.conditions.reported import ConditionReport
 from plinto_server.conditions.service import Gamut, condition_by_slug
 from plinto_server.described import file_of
@@ -272,19 +281,19 @@ def change(request: HttpRequest, slug: str, given: ConditionIn) -> Condition:
 @router.get("/{slug}/build-settings", response=BuildSettings)
 def build_settings(request: HttpRequest, slug: str) -> BuildSettings:
     """What its profile was built with."""
-    return building.settings_for(condition_by_slug(slug))
+    return profile_builds.settings_for(condition_by_slug(slug))
 
 
-@router.post("/{slug}/variant", response=Variant)
-def variant(request: HttpRequest, slug: str, given: BuildIn) -> Variant:
+@router.post("/{slug}/variant", response=BuildPreview)
+def variant(request: HttpRequest, slug: str, given: BuildIn) -> BuildPreview:
     """What other settings would give: separation of the grays, black point, darkness, gamut."""
-    return building.look(condition_by_slug(slug), given.settings)
+    return profile_builds.preview(condition_by_slug(slug), given.settings)
 
 
 @router.post("/{slug}/build", response={201: TakenIn}, auth=may("conditions"))
 def build(request: HttpRequest, slug: str, given: BuildIn) -> Status[TakenIn]:
     """A profile with other settings, as a run; it becomes a condition of its own."""
-    run = building.ask(condition_by_slug(slug), given.settings, person_of(request))
+    run = profile_builds.ask(condition_by_slug(slug), given.settings, person_of(request))
     return Status(201, TakenIn(run_id=run.id))
 
 
@@ -334,26 +343,28 @@ def set_tolerances(request: HttpRequest, slug: str, given: TolerancesIn) -> Cond
 @router.get("/{slug}/facts", response=ProfileFacts)
 def facts(request: HttpRequest, slug: str) -> ProfileFacts:
     """Header, tags and curves of its profile."""
-    return looking.facts(looking.profile_of(slug))
+    return profile_inspection.facts(profile_inspection.profile_of(slug))
 
 
 @router.get("/{slug}/plane.png", openapi_extra=file_of("image/png"))
 def plane(request: HttpRequest, slug: str, tag: str, level: Level = 0.5) -> HttpResponse:
     """A plane of one of its profile's tables, an output beside the other, black is full."""
-    return HttpResponse(looking.plane(looking.profile_of(slug), tag, level), content_type="image/png")
+    return HttpResponse(
+        profile_inspection.plane(profile_inspection.profile_of(slug), tag, level), content_type="image/png"
+    )
 
 
 @router.post("/{slug}/through", response=SentThrough)
 def through(request: HttpRequest, slug: str, given: ThroughIn) -> SentThrough:
     """Values through its profile, and through another one beside it."""
-    profiles = [looking.profile_of(each) for each in (slug, given.beside) if each]
-    return looking.send_through(profiles, given.values, given.intent, to_lab=given.to_lab)
+    profiles = [profile_inspection.profile_of(each) for each in (slug, given.beside) if each]
+    return profile_inspection.send_through(profiles, given.values, given.intent, to_lab=given.to_lab)
 
 
 @router.get("/{slug}/put-together.icc", openapi_extra=file_of("application/vnd.iccprofile"))
 def put_together(request: HttpRequest, slug: str, source: str = "", tags: str = "", name: str = "") -> HttpResponse:
     """Its profile with tags (comma between them) of another condition's, under another name: always a new file."""
-    made = looking.put_together(slug, source, [tag for tag in tags.split(",") if tag], name)
+    made = profile_inspection.put_together(slug, source, [tag for tag in tags.split(",") if tag], name)
     answer = HttpResponse(made.raw, content_type="application/vnd.iccprofile")
     answer["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(made.name[:80])}.icc"
     return answer

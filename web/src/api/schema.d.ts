@@ -3937,13 +3937,13 @@ export interface components {
             ][];
         };
         /**
-         * Variant
+         * BuildPreview
          * @description Figures of one choice of limits and black; Lab is media-relative, D50.
          *
          *     `gray_inks` (33 rows of L* and inks 0…1), white to black; `black_lab` the darkest neutral; `darkness` rows of total
          *     ink % and L* of the darkest neutral there; `gamut_volume` cubic ΔE*ab; `most_percent` ink that grays really take.
          */
-        Variant: {
+        BuildPreview: {
             /** Gray Inks */
             gray_inks: number[][];
             /** Black Lab */
@@ -5384,10 +5384,10 @@ export interface components {
             worst: number;
         };
         /**
-         * HitFamily
+         * ColorCluster
          * @description Mean wanted and printed Lab of a family, its ΔE00, the share of the artwork (0…1), and its radius (ΔE*ab).
          */
-        HitFamily: {
+        ColorCluster: {
             /** Wanted Lab */
             wanted_lab: [
                 number,
@@ -5414,7 +5414,7 @@ export interface components {
          * @description A family of colors with what the screen shows of it.
          */
         HitOut: {
-            family: components["schemas"]["HitFamily"];
+            family: components["schemas"]["ColorCluster"];
             /** Wanted Swatch */
             wanted_swatch: string;
             /** Printed Swatch */
@@ -10649,7 +10649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Variant"];
+                    "application/json": components["schemas"]["BuildPreview"];
                 };
             };
             /** @description What was sent cannot be read: no JSON, or no form. */

@@ -14,7 +14,7 @@ _STEP_PERCENT = 20.0
 
 
 @dataclass(frozen=True)
-class Staircase:
+class TotalInkRamp:
     """Steps in percent of total ink with the L* and C* measured, relative to the substrate; `enough_percent` is the
     lowest total from which it gets no darker by more than half an L*."""
 
@@ -22,7 +22,7 @@ class Staircase:
     enough_percent: float
 
 
-def staircase_chart(inks: tuple[str, ...], most_percent: float | None = None) -> Array:
+def total_ink_ramp_chart(inks: tuple[str, ...], most_percent: float | None = None) -> Array:
     """Ink values (steps, inks) 0…1 from bare substrate upwards: black fills first, then all others alike.
 
     Without black all inks rise alike. Steps are 20 % apart, up to all the ink there is (400 % at most).
@@ -42,7 +42,7 @@ def staircase_chart(inks: tuple[str, ...], most_percent: float | None = None) ->
     return np.unique(rows.round(4), axis=0)
 
 
-def read_staircase(data: Measurements) -> Staircase:
+def read_total_ink_ramp(data: Measurements) -> TotalInkRamp:
     """The step to stop at. Raises `CharacterizationError` for data that is no staircase."""
     order = np.argsort(data.device.sum(axis=1), kind="stable")
     totals = data.device[order].sum(axis=1) * 100
@@ -56,4 +56,4 @@ def read_staircase(data: Measurements) -> Staircase:
         (round(float(t), 1), round(float(L), 2), round(float(c), 2))
         for t, L, c in zip(totals, lab[:, 0], chroma, strict=True)
     )
-    return Staircase(steps, enough)
+    return TotalInkRamp(steps, enough)

@@ -8,9 +8,9 @@ from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
+from plinto_core.icc.edit import copy_tags, renamed
 from plinto_core.icc.profile import INTENTS, Profile
-from plinto_core.icc.slices import curves_of, cut, tables_of
-from plinto_core.icc.surgery import copy_tags, renamed
+from plinto_core.icc.slices import curves_of, lut_plane, tables_of
 from plinto_core.inspection import describe_profile
 from plinto_core.profiling.build_profile import settings_of
 from plinto_core.profiling.report import report_html
@@ -60,7 +60,7 @@ def _curves(profile: Profile, tag: str) -> dict[str, list[list[float]]]:
 
 def plane(profile: Profile, tag: str, level: float) -> bytes:
     """A plane of a table as PNG. Raises `IccError`."""
-    gray = cut(profile, tag, level)
+    gray = lut_plane(profile, tag, level)
     return encode_png(np.ascontiguousarray(np.repeat(gray[..., None], 3, axis=2)))
 
 

@@ -17,7 +17,7 @@ _AROUND = np.array([-120.0, -90, -60, -40, -20, 0, 20, 40, 60, 90, 120])
 
 
 @dataclass(frozen=True)
-class Variant:
+class BuildPreview:
     """Figures of one choice of limits and black; Lab is media-relative, D50.
 
     `gray_inks` (33 rows of L* and inks 0…1), white to black; `black_lab` the darkest neutral; `darkness` rows of total
@@ -32,7 +32,7 @@ class Variant:
     most_percent: float
 
 
-def variant(model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> Variant:
+def preview_build(model: ForwardModel, tables: InverseTables, black: BlackPolicy, limits: InkLimits) -> BuildPreview:
     """The figures; less than a tenth of a second for four inks, a fifth for six."""
     inverse = Inverse(model, tables, black, limits)
     darkest = inverse.black_point_lab
@@ -44,7 +44,7 @@ def variant(model: ForwardModel, tables: InverseTables, black: BlackPolicy, limi
     darkness = [
         (float(total), Inverse(model, tables, black, _with_total(limits, total)).darkest_l) for total in totals
     ]
-    return Variant(
+    return BuildPreview(
         tuple(
             (round(float(L), 2), *(round(float(v), 4) for v in row)) for L, row in zip(axis[:, 0], inks, strict=True)
         ),

@@ -14,6 +14,7 @@ from plinto_core.measurement.cgats import as_it_came, read_measurements
 from plinto_core.press.calibration import Calibration, calibration_from_json, calibration_of
 from plinto_core.press.corrected import corrected
 from plinto_core.press.from_inks import ink_numbers_from_json, ink_numbers_to_json, model_from_inks
+from plinto_core.profiling.build_preview import BuildPreview, preview_build
 from plinto_core.profiling.build_profile import (
     BuildSettings,
     automatic_total,
@@ -23,7 +24,6 @@ from plinto_core.profiling.build_profile import (
 )
 from plinto_core.profiling.characterize import characterize
 from plinto_core.profiling.report import characterization_plain
-from plinto_core.profiling.variant import Variant, variant
 from plinto_core.recipe import recipe_from_json
 from plinto_core.recipe.black import usual_black
 from plinto_core.recipe.limits import InkLimits
@@ -52,11 +52,11 @@ def settings_for(condition: Condition) -> BuildSettings:
     return BuildSettings(condition.name, ink.limits, ink.black)
 
 
-def look(condition: Condition, settings: BuildSettings) -> Variant:
+def preview(condition: Condition, settings: BuildSettings) -> BuildPreview:
     """What these settings would give. Raises `RecipeError` for what the inks cannot be."""
     core = shelves.condition(condition.profile_sha256)
     ink_caps(settings.limits, core.model.inks)
-    return variant(core.model, core.tables, settings.black, settings.limits)
+    return preview_build(core.model, core.tables, settings.black, settings.limits)
 
 
 @transaction.atomic
