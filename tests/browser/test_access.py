@@ -205,6 +205,16 @@ def test_plots_are_read_out_by_keys_and_taken_along(page: Page) -> None:
     assert drawn.startswith("<svg") and "var(" not in drawn and drawn.count("<path") >= 10
 
 
+def test_a_cut_begins_in_the_middle_and_says_where_it_is(page: Page) -> None:
+    """It began at white, where there is nothing, and said 99 beside a slider at 100."""
+    page.goto("/gamut?with=halden-silk-150&view=flat")
+    slider = page.get_by_role("slider", name="At L*")
+    expect(slider).to_have_attribute("aria-valuetext", "50")
+    slider.press("End")
+    expect(slider).to_have_attribute("aria-valuetext", "99")
+    expect(page.get_by_text("Gamuts at L* 99")).to_be_visible()
+
+
 def test_a_guide_ticks_itself_off_as_the_work_is_done(page: Page) -> None:
     page.get_by_role("button", name="Guides").click()
     guide = page.get_by_role("complementary", name="Guides")

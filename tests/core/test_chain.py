@@ -102,7 +102,7 @@ def test_pixel_kernels_follow_their_obvious_twin(inks, kind, depth):
     for spread in (EVEN, Spread(0.75, 0.85)):
         link = Link(tuple("CMYK1234"[:inks]), 9, nodes, np.ones(inks), float(inks), "", spread=spread)
         errors = np.abs(link.inks_of(codes, depth) - _twin(link, codes, depth))
-        # PixelGrid are rounded to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
+        # Places are rounded to 15 bit: of nodes that may be 65,535 apart that is two codes an axis at most.
         assert errors.max() <= (0.51 if depth == 8 else 6.5) and errors.mean() <= 0.9
 
 

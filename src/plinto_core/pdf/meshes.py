@@ -200,7 +200,7 @@ def _split_colors(corners: Array) -> Array:
 
 
 def _vertices(pieces: list["_Piece"], kind: int) -> Array:
-    """PixelGrid (n, 2) in codes of the vertices of a mesh of triangles."""
+    """Places (n, 2) in codes of the vertices of a mesh of triangles."""
     plain = [piece[0] for piece in pieces if isinstance(piece, tuple) and piece[0] >= 0]
     step = 3 if kind == 4 else 2
     whole_ones = len(plain) // step * step

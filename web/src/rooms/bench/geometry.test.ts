@@ -11,6 +11,14 @@ describe("the artwork on the stage", () => {
     expect(visible(placing, artwork, stage)).toMatchObject({ left: 0, top: 0, zoom: placing.zoom });
   });
 
+  test("ends above the tools, however many rows they take", () => {
+    const low = { width: 410, height: 277 };
+    for (const tools of [27, 60]) {
+      const placing = fitted(artwork, low, tools);
+      expect(placing.y + artwork.height * placing.zoom).toBeLessThanOrEqual(low.height - tools - 12);
+    }
+  });
+
   test("zooming keeps the pixel under the pointer", () => {
     const before = fitted(artwork, stage);
     const after = zoomAt(before, 4, 400, 300);
