@@ -23,6 +23,7 @@ from scipy.ndimage import minimum_filter
 from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import Cancelled, PlintoError, PolicyError
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
@@ -605,6 +606,46 @@ def test_spot_inks_that_the_house_knows_have_its_color_not_the_jobs(sent, press)
     assert policy_from_json(known.to_json()) == known and "spots" not in EVERYTHING.to_json()
     with pytest.raises(PolicyError, match="there twice"):
         replace(EVERYTHING, spots=(Spot("Lake", *lake), Spot("LAKE spot", *lake)))
+
+
+def test_a_known_spot_over_other_inks_lets_through_what_it_lets_through_of_paper(sent):
+    """In DeviceN too the job's word for the ink (magenta) does not count; what it takes no part in stays as it came."""
+    pdf = Pdf.new()
+    both = Array([
+        Name.DeviceN, Array([Name.Black, Name("/Lake green"), Name.Moss]), Name.DeviceCMYK,
+        calculated(pdf, 3, 4, "3 -1 roll 0 4 1 roll"),
+    ])  # fmt: skip
+    palette = Array([Name.Indexed, both, 1, pikepdf.String(bytes([0, 255, 0, 102, 255, 0]))])
+    ramp = Dictionary(
+        ShadingType=2, ColorSpace=both, Coords=Array([0, 0, 100, 0]), Extend=Array([True, True]),
+        Function=Dictionary(FunctionType=2, Domain=Array([0, 1]), N=1, C0=Array([0, 0, 0]), C1=Array([0, 1, 0])),
+    )  # fmt: skip
+    picture = image_of(pdf, np.tile(np.array([0, 255, 0], np.uint8), (4, 4, 1)), both)
+    page_of(
+        pdf,
+        "/N cs 0 1 0 scn 0 0 50 50 re f 0.4 1 0 scn 50 0 50 50 re f 0.4 0 0 scn 0 50 50 50 re f /P cs 1 scn 0 90 9 9 re f "
+        "/R sh q 50 0 0 50 150 0 cm /I Do Q",
+        ColorSpace=Dictionary(N=both, P=palette), Shading=Dictionary(R=ramp), XObject=Dictionary(I=picture),
+    )  # fmt: skip
+    lake = (48.0, -38.0, 10.0)
+    known = replace(EVERYTHING, spots=spots_of(["Lake green"], [lake]), cmyk="destination")
+    done, out = sent(pdf, known)
+    assert not done.refused, done.refusals
+    found = {(each.use.space.family, each.use.values): each for each in done.outcomes if each.use.values}
+    alone, over, black = (found["DeviceN", values] for values in ((0.0, 1.0, 0.0), (0.4, 1.0, 0.0), (0.4, 0.0, 0.0)))
+    assert delta_e_2000(np.array(alone.lab), np.array(lake)) < 0.5
+    through = lab_to_xyz(np.array([black.lab, lake])) / D50_XYZ
+    assert delta_e_2000(np.array(over.lab), xyz_to_lab(through.prod(axis=0) * D50_XYZ)) < 1.0
+    assert np.abs(np.array(black.written) - [0, 0, 0, 0.4]).max() < 0.01, "black alone is black alone"
+    assert not black.decision.said and over.decision.said == alone.decision.said != ""
+    assert found["Indexed", (1.0,)].written == over.written
+    with pikepdf.open(out) as written:
+        resources = written.pages[0].Resources
+        codes = np.frombuffer(resources.XObject["/I"].read_bytes(), np.uint8)[:4]
+        last = np.frombuffer(resources.Shading["/R"].Function.read_bytes(), ">u2")[-4:]
+    assert (
+        np.abs(codes / 255 - alone.written).max() < 1.5 / 255 and np.abs(last / 65535 - alone.written).max() < 0.002
+    )
 
 
 def test_a_rule_averages_pictures_down_and_says_what_is_coarse(sent):

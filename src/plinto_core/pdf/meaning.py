@@ -5,6 +5,7 @@ from typing import ClassVar
 
 import numpy as np
 
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz, xyz_to_lab
 from plinto_core.errors import DocumentError, IccError, PolicyError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
@@ -32,16 +33,14 @@ class Meaning:
     ) -> tuple[Profile, Array]:
         """Values (n, channels) as the document has them, to a profile of RGB or CMYK and values (n, 3 or 4) for it, 0…1.
 
-        A spot ink that the policy knows is what the policy says. Raises `PolicyError` where nobody says what they mean, and
-        `DocumentError` for values that do not fit the space.
+        A spot ink that the policy knows is what the policy says, alone or over others. Raises `PolicyError` where nobody
+        says what they mean, and `DocumentError` for values that do not fit the space.
         """
         if values.shape[1] != space.channels:
             raise DocumentError(f"{values.shape[1]} values are given for {space.label}, which has {space.channels}")
-        if space.family == "Indexed" and space.palette is not None and space.under is not None:
-            rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
-            return self.of(space.under, space.palette[rows])
-        if (known := self.known_spot(space)) is not None:
-            return lab_as_rgb(), lab_to_scaled(known.tints(values[:, 0]))
+        space, values = _looked_up(space, values)
+        if self.prints_known_spot(space, values):
+            return lab_as_rgb(), lab_to_scaled(self._overprinted(space, values))
         if space.kind == "spot" and space.tint is not None and space.under is not None:
             return self.of(space.under, space.tint(values))
         if space.kind == "Lab":
@@ -54,9 +53,27 @@ class Meaning:
             return self.of(space.under, values)
         return self._assumed(space, values)
 
-    def known_spot(self, space: DocumentSpace) -> Spot | None:
-        """The ink of a Separation whose color the policy knows; several inks together are what the document says."""
-        return self.policy.spot(space.names[0]) if space.kind == "spot" and len(space.names) == 1 else None
+    def known_spots(self, space: DocumentSpace) -> dict[int, Spot]:
+        """The inks of a Separation or DeviceN whose color the policy knows, by their channel."""
+        found = ((channel, self.policy.spot(name)) for channel, name in enumerate(space.names))
+        return {channel: spot for channel, spot in found if spot is not None}
+
+    def prints_known_spot(self, space: DocumentSpace, values: Array) -> bool:
+        """Whether an ink that the policy knows takes part in values (n, channels)."""
+        space, values = _looked_up(space, values)
+        return any(values[:, channel].any() for channel in self.known_spots(space))
+
+    def _overprinted(self, space: DocumentSpace, values: Array) -> Array:
+        """Lab (n, 3) of values (n, channels): each known ink lets through of what lies below it what it lets through of
+        paper, in XYZ; all others together are what the document says of them."""
+        known = self.known_spots(space)
+        inks = lab_to_xyz([spot.tints(values[:, channel]) for channel, spot in known.items()]) / D50_XYZ
+        if len(known) < space.channels:
+            others = values.copy()
+            others[:, list(known)] = 0.0
+            source, device = self.of(space, others)
+            inks = np.vstack([inks, lab_to_xyz(cmm.to_lab(source, device))[None] / D50_XYZ])
+        return xyz_to_lab(inks.prod(axis=0) * D50_XYZ)
 
     def _assumed(self, space: DocumentSpace, values: Array) -> tuple[Profile, Array]:
         named = {"gray": self.policy.gray, "RGB": self.policy.rgb, "CMYK": self.policy.cmyk}[space.kind]
@@ -89,6 +106,14 @@ class Meaning:
             return cmm.to_lab(source, device)
         except (PolicyError, IccError, DocumentError):
             return None
+
+
+def _looked_up(space: DocumentSpace, values: Array) -> tuple[DocumentSpace, Array]:
+    """What places in a palette stand for; any other space and its values as they are."""
+    if space.family != "Indexed" or space.palette is None or space.under is None:
+        return space, values
+    rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
+    return space.under, space.palette[rows]
 
 
 def _as_black(gray: Array) -> Array:

@@ -20,7 +20,7 @@ from plinto_core.pdf.state import ColorUse, Paint
 from plinto_core.pdf.tape import Emit
 from plinto_core.pdf.walk import as_it_came
 from plinto_core.pdf.writer import Writer
-from plinto_core.policy.conversion import Conversion, Conversions
+from plinto_core.policy.conversion import Conversion, Conversions, lab_as_rgb
 from plinto_core.policy.kinds import Found
 from plinto_core.policy.policy import BlackOnly, CleanSolids, Convert, Decision, Leave, Policy, Refuse
 from plinto_core.policy.rule import DeliveryRule
@@ -140,7 +140,7 @@ class Rewriter(Writer):
     def _conversion(self, decision: Decision, source: Profile, space: DocumentSpace) -> Conversion:
         does = self._policy.rows[decision.row].does
         assert isinstance(does, Convert | BlackOnly | CleanSolids)
-        if isinstance(does, Convert) and self._meaning.known_spot(space):
+        if isinstance(does, Convert) and space.kind == "spot" and source.digest == lab_as_rgb().digest:
             # A spot is to be matched; making room for a black that it has not moves it by ΔE00 1.
             does = replace(does, bpc=False)
         intent = next(each for each in _INTENTS.values() if each == decision.intent)
@@ -175,7 +175,7 @@ class Rewriter(Writer):
         except (PolicyError, IccError, RecipeError, DocumentError) as error:
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, source=source.name)
-        if self._meaning.known_spot(use.space):
+        if self._meaning.prints_known_spot(use.space, np.array([paint.values])):
             decision = replace(decision, said="The ink's color as the policy knows it")
         if conversion.kept and use.space.kind == self._device:
             kept = replace(decision, does="leave", said="Already in the destination")
