@@ -25,8 +25,8 @@ class Emit:
     changed: bool = True
     #: Paints nothing: what does not touch a plate is left out there.
     hidden: bool = False
-    #: The operator that sets a device color for fills and for strokes, made once.
-    made: dict[bool, Any] = field(default_factory=dict, compare=False, repr=False)
+    #: The instruction that sets a device color for fills and for strokes, written once.
+    made: dict[bool, str] = field(default_factory=dict, compare=False, repr=False)
 
     def same_as(self, other: "Emit | None") -> bool:
         """Whether both set the same color."""
@@ -47,10 +47,10 @@ def _equal(one: Any, other: Any) -> bool:
 
 
 class Tape:
-    """Instructions on their way to a new stream."""
+    """Instructions on their way to a new stream, each as it is written."""
 
     def __init__(self, resources: Any) -> None:
-        self.out: list[Any] = []
+        self.out: list[str] = []
         self.changed = False
         self._given = resources
         self._used: dict[str, dict[str, Any]] = {}
@@ -60,25 +60,25 @@ class Tape:
         #: Whether painting is switched off; None where nobody knows.
         self._hides: bool | None = False
 
-    def add(self, instruction: Any) -> None:
+    def add(self, line: str) -> None:
         """As it came."""
-        self.out.append(instruction)
+        self.out.append(line)
 
-    def save(self, instruction: Any) -> None:
+    def save(self, line: str) -> None:
         """q"""
         self._stack.append((*self._now, self._hides))
-        self.out.append(instruction)
+        self.out.append(line)
 
-    def restore(self, instruction: Any) -> None:
+    def restore(self, line: str) -> None:
         """Q"""
         fill, stroke, self._hides = self._stack.pop() if self._stack else (None, None, None)
         self._now = fill, stroke
-        self.out.append(instruction)
+        self.out.append(line)
 
-    def graphics_state(self, instruction: Any) -> None:
+    def graphics_state(self, line: str) -> None:
         """gs, which may switch painting on."""
         self._hides = None if self._hides else self._hides
-        self.out.append(instruction)
+        self.out.append(line)
 
     def _hide(self, emit: Emit, alphas: tuple[float, float]) -> None:
         """Opacity none, or again what it was."""
@@ -99,9 +99,8 @@ class Tape:
         self._now = (self._now[0], emit) if stroke else (emit, self._now[1])
         if emit.space is None:
             if stroke not in emit.made:
-                operator = Operator(_DEVICE[emit.device][stroke])
                 operands = [_short(value) for value in emit.values]
-                emit.made[stroke] = pikepdf.ContentStreamInstruction(operands, operator)
+                emit.made[stroke] = _line(operands, _DEVICE[emit.device][stroke])
             self.out.append(emit.made[stroke])
             return
         values = [_short(value) for value in emit.values]
@@ -137,11 +136,11 @@ class Tape:
         return Name(name)
 
     def _write(self, operands: list[Any], operator: str) -> None:
-        self.out.append(pikepdf.ContentStreamInstruction(operands, Operator(operator)))
+        self.out.append(_line(operands, operator))
 
     def data(self) -> bytes:
         """The content."""
-        return bytes(pikepdf.unparse_content_stream(self.out))
+        return "\n".join(self.out).encode("latin-1")
 
     @property
     def key(self) -> tuple[object, ...]:
@@ -166,6 +165,11 @@ class Tape:
             before = dict(made[category]) if category in made else {}
             made[category] = Dictionary({**before, **known})
         return made
+
+
+def _line(operands: list[Any], operator: str) -> str:
+    instruction = pikepdf.ContentStreamInstruction(operands, Operator(operator))
+    return bytes(pikepdf.unparse_content_stream([instruction])).decode("latin-1")
 
 
 def _short(value: float) -> Any:

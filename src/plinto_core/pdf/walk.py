@@ -93,10 +93,13 @@ class _Place:
     inherits: set[bool]
     tape: Tape | None
     spaces: dict[str, DocumentSpace]
-    held: list[Any]
-    #: Colors set so far in device spaces, by operator and values: documents set the same few again and again.
-    paints: dict[tuple[str, tuple[float, ...]], Paint]
+    held: list[str]
+    #: Colors set so far in device spaces, by how they are written: documents set the same few again and again.
+    paints: dict[str, Paint]
     instructions: list[Any]
+    #: The instructions as they are written, and their operators.
+    lines: list[str]
+    operators: list[str]
     box: Box | None = None
     at: int = 0
     #: Whether the colors that come further on have been asked for.
@@ -153,10 +156,10 @@ class Interpreter:
         found: dict[tuple[float, ...], None] = {}
         wanted = [name for name, (device, _) in _SETS.items() if at.spaces.get(f"/{device.family}") is space]
         at.foreseen = bool(wanted)
-        for instruction in at.instructions[at.at + 1 :] if wanted else ():
-            if str(instruction.operator) in wanted:
+        for ahead in range(at.at + 1, len(at.operators)) if wanted else ():
+            if at.operators[ahead] in wanted:
                 try:
-                    values = as_numbers(instruction.operands)
+                    values = as_numbers(at.lines[ahead].split(" ")[:-1])
                 except DocumentError:
                     # It is told when its turn comes.
                     break
@@ -203,7 +206,10 @@ class Interpreter:
             raise DocumentError(f"the content of {where} cannot be parsed ({cause(error)})") from error
         self._scopes += 1
         tape = Tape(resources) if self.writes and not state.in_mask else None
-        at = _Place(resources, page, where, way, self._scopes, [], set(), tape, {}, [], {}, instructions)
+        lines, operators = _as_lines(instructions)
+        at = _Place(
+            resources, page, where, way, self._scopes, [], set(), tape, {}, [], {}, instructions, lines, operators
+        )
         around, self._within_stream = self._within_stream, at
         self._run(state, at)
         self._within_stream = around
@@ -215,65 +221,68 @@ class Interpreter:
     def _run(  # noqa: PLR0912 - one branch a family of operators
         self, state: State, at: _Place
     ) -> None:
-        instructions = at.instructions
+        instructions, lines = at.instructions, at.lines
         stack: list[State] = []
         tape, held, boxes = at.tape, at.held, self.boxes
         self._operators += len(instructions)
         if self._operators > MOST_OPERATORS:
             raise DocumentError(f"there are more than {MOST_OPERATORS:,} operators up to {at.where}")
-        for count, instruction in enumerate(instructions):
-            operator = str(instruction.operator)
+        for count, operator in enumerate(at.operators):
+            line = lines[count]
             if operator in _PATH:
-                held.append(instruction)
+                held.append(line)
                 if boxes and operator[0] != "W" and operator != "h":
-                    _grow(at, state, operator, instruction.operands)
+                    _grow(at, state, operator, line.split(" ")[:-1])
                 continue
             at.at = count
             if operator == "q":
                 stack.append(state)
                 if tape:
-                    tape.save(instruction)
+                    tape.save(line)
             elif operator == "Q":
                 # One too many is passed over, as every reader does (8.4.2).
                 if stack:
                     state = stack.pop()
                     if tape:
-                        tape.restore(instruction)
+                        tape.restore(line)
             elif operator in _FILLS or operator == "n":
                 if operator != "n":
                     self._painted(_FILLS[operator], "line art", at.box, state, at)
                 at.box = None
                 if tape:
-                    held.append(instruction)
+                    held.append(line)
                     tape.out.extend(held)
                 held.clear()
+            elif operator in _SETS:
+                if not state.uncolored:
+                    state = self._set_device(operator, line, state, at)
             elif operator in _COLORS:
                 if not state.uncolored:
-                    state = self._set(operator, instruction.operands, state, at)
+                    state = self._set(operator, instructions[count].operands, state, at)
             elif operator in _TEXT:
-                state = self._text(operator, list(instruction.operands), state, at)
+                state = self._text(operator, list(instructions[count].operands), state, at)
                 if tape:
-                    tape.add(instruction)
+                    tape.add(line)
             elif operator == "Do":
-                self._object(list(instruction.operands), state, at)
+                self._object(list(instructions[count].operands), state, at)
             elif operator == "sh":
-                self._sh(list(instruction.operands), state, at)
+                self._sh(list(instructions[count].operands), state, at)
             elif operator == "INLINE IMAGE":
-                self._inline(instruction, state, at)
+                self._inline(instructions[count], line, state, at)
             else:
-                state = self._changed(operator, instruction, state, at)
+                state = self._changed(operator, instructions[count], line, state, at)
         if tape:
             tape.out.extend(held)
 
     def _changed(  # noqa: PLR0911 - one return an operator
-        self, operator: str, instruction: Any, state: State, at: _Place
+        self, operator: str, instruction: Any, line: str, state: State, at: _Place
     ) -> State:
         if operator == "Tf":
-            return self._font(instruction, state, at)
+            return self._font(instruction, line, state, at)
         if at.tape and operator == "gs":
-            at.tape.graphics_state(instruction)
+            at.tape.graphics_state(line)
         elif at.tape:
-            at.tape.add(instruction)
+            at.tape.add(line)
         if operator == "cm":
             return state.but(matrix=times(as_matrix(instruction.operands), state.matrix))
         if operator == "gs":
@@ -288,28 +297,28 @@ class Interpreter:
             return state.but(text=moved(state.text, operator, list(instruction.operands)))
         return state
 
-    def _font(self, instruction: Any, state: State, at: _Place) -> State:
+    def _font(self, instruction: Any, line: str, state: State, at: _Place) -> State:
         given = str(instruction.operands[0])
         font = _dictionary(at.resources.get("/Font")).get(given)
         name = str(font.get("/BaseFont", given))[1:] if font is not None else given[1:]
         text = replace(state.text, size=float(instruction.operands[1]))
         if at.tape:
-            at.tape.add(instruction)
+            at.tape.add(line)
         return state.but(font=name, font_name=given, font_object=font, text=text)
 
+    def _set_device(self, operator: str, line: str, state: State, at: _Place) -> State:
+        device, fill = _SETS[operator]
+        paint = at.paints.get(line)
+        if paint is None:
+            values = as_numbers(line.split(" ")[:-1])
+            if len(values) != device.channels:
+                raise DocumentError(f"{len(values)} values are set in {at.where} for {device.family}")
+            # A device space may stand for another one here (8.6.5.6).
+            paint = at.paints[line] = Paint(self._space(f"/{device.family}", at), values, scope=at.scope)
+        return state.but(fill=paint) if fill else state.but(stroke=paint)
+
     def _set(self, operator: str, given: Any, state: State, at: _Place) -> State:
-        if operator in _SETS:
-            device, fill = _SETS[operator]
-            values = as_numbers(given)
-            known = at.paints.get((operator, values))
-            if known is None:
-                if len(values) != device.channels:
-                    raise DocumentError(f"{len(values)} values are set in {at.where} for {device.family}")
-                # A device space may stand for another one here (8.6.5.6).
-                space = self._space(f"/{device.family}", at)
-                known = at.paints[operator, values] = Paint(space, values, scope=at.scope)
-            paint = known
-        elif operator in ("cs", "CS"):
+        if operator in ("cs", "CS"):
             fill = operator == "cs"
             space = self._space(str(given[0]), at)
             paint = Paint(space, _initial(space), scope=at.scope)
@@ -565,7 +574,7 @@ class Interpreter:
     def _unit_box(self, state: State) -> Box | None:
         return box_of(state.matrix, (0.0, 0.0, 1.0, 1.0)) if self.boxes else None
 
-    def _inline(self, instruction: Any, state: State, at: _Place) -> None:
+    def _inline(self, instruction: Any, line: str, state: State, at: _Place) -> None:
         found = inline_as_stream(self.pdf, instruction, at.resources)
         use = self._image_use(found, state, at, f"{at.where} {at.at}")
         if use is None or use.picture is None:
@@ -577,7 +586,7 @@ class Interpreter:
             return
         if use.picture is not None and use.picture.is_mask:
             self._emit(self._asked(self.colored, use, state.fill), False, state, at)
-            at.tape.add(instruction)
+            at.tape.add(line)
             return
         new = self._asked(self.image, found, use, at.resources)
         # Where it stays, a name that it has from the resources goes along.
@@ -728,6 +737,17 @@ def _use(at: _Place, kind: Object, stroke: bool, paint: Paint, state: State, box
         state.alpha_stroke if stroke else state.alpha, state.masked, state.in_mask, state.font if kind == "text" else "",
         None, box, state.intent,
     )  # fmt: skip
+
+
+def _as_lines(instructions: list[Any]) -> tuple[list[str], list[str]]:
+    """The instructions as they are written, a line each, and their operators: to ask each for its operator and operands
+    makes objects of them, which takes as long as reading them did."""
+    lines = bytes(pikepdf.unparse_content_stream(instructions)).decode("latin-1").split("\n")
+    if len(lines) == len(instructions):
+        return lines, [line.rpartition(" ")[2] for line in lines]
+    # A picture within the stream takes several lines; nothing else does, for strings are written with escapes.
+    lines = [bytes(pikepdf.unparse_content_stream([each])).decode("latin-1") for each in instructions]
+    return lines, [str(each.operator) for each in instructions]
 
 
 def _grow(at: _Place, state: State, operator: str, operands: Any) -> None:

@@ -164,8 +164,12 @@ class PointsIn(TravelIn):
 
 class PointsOut(Schema):
     """Colors as points with an sRGB code each, arrows to the second column, the share out of gamut (0…1); of sampled ones,
-    the pixels they are from."""
+    the pixels they are from. `rows` and `arrow_rows` are their places in the list; `complete` where none of what was asked
+    for was left out for there being too many."""
 
+    rows: list[int]
+    arrow_rows: list[int]
+    complete: bool
     lab: list[list[float]]
     rgb: list[int]
     arrows: list[list[float]]
@@ -337,14 +341,17 @@ def points(request: HttpRequest, given: PointsIn) -> dict[str, Any]:
     rows = np.array([each for each in given.rows if each < found.count], int)
     if not given.rows:
         rows = routes.ordered(found, stations, off, "given", False, given.search, given.over)
-    rows = rows[:: max(1, -(-len(rows) // _MOST_POINTS))]
+    step = max(1, -(-len(rows) // _MOST_POINTS))
+    rows = rows[::step]
     rows = rows[~np.isnan(one.lab[rows]).any(axis=1)]
     lab = one.lab[rows]
-    arrows = np.hstack([lab, other.lab[rows]])[~np.isnan(off[rows])] if one is not other else np.zeros((0, 6))
+    arrow_rows = rows[~np.isnan(off[rows])] if one is not other else rows[:0]
+    arrows = np.hstack([one.lab[arrow_rows], other.lab[arrow_rows]])
     outside = float((np.nan_to_num(off[rows]) > OUT).mean()) if len(rows) else 0.0
     # Plain values: ten thousand floats are looked through once, by the answer.
     return {
-        "lab": lab.round(2).tolist(), "rgb": screen_codes(lab) if len(lab) else [], "arrows": arrows.round(2).tolist(),
+        "rows": rows.tolist(), "lab": lab.round(2).tolist(), "rgb": screen_codes(lab) if len(lab) else [],
+        "arrow_rows": arrow_rows.tolist(), "arrows": arrows.round(2).tolist(), "complete": step == 1,
         "outside_share": outside, "places": [found.places[row] for row in rows] if found.places else [],
     }  # fmt: skip
 

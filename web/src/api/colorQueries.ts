@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
+import { chosenPoints } from "./chosenPoints";
 import { api, taken, upload } from "./client";
 import type { components } from "./schema";
 
@@ -11,6 +12,7 @@ export type Travelled = Schemas["TravelOut"];
 export type ColorRow = Schemas["RowOut"];
 export type Between = Schemas["Between"];
 export type ProofWish = Schemas["ProofIn"];
+export type Points = Schemas["PointsOut"];
 export type Proof = Schemas["ProofOut"];
 
 /** Which rows of a list along a route, and between which columns ΔE00 is told. */
@@ -98,13 +100,24 @@ export function rowsBetween(wish: Wish, first: number, until: number) {
   return taken(api.POST("/api/colors/rows", { body: { ...wish, offset: first, until, limit: 1 } }));
 }
 
+/** Colors in space: the chosen rows, or all that search and `over` leave. Of a list whose points are all here no chosen ones
+ * are asked for. */
 export function useColorPoints(wish: Wish | undefined, rows: number[]) {
+  const queries = useQueryClient();
+  // In space the order of the list counts for nothing, and of chosen rows neither does what is searched for.
+  const all = wish && { ...wish, sort: "given", descending: false };
+  const whole = all && { ...all, search: "", over: 0 };
+  const key = (of: Wish | undefined, chosen: number[]) => ["points", of, chosen];
   return useQuery({
-    queryKey: ["points", wish, rows],
+    queryKey: rows.length ? key(whole, rows) : key(all, []),
     enabled: wish !== undefined,
     placeholderData: keepPreviousData,
-    queryFn: () =>
-      taken(api.POST("/api/colors/points", { body: { ...(wish as Wish), rows, offset: 0, limit: 1 } })),
+    queryFn: () => {
+      const here = rows.length ? queries.getQueryData<Points>(key(whole, [])) : undefined;
+      if (here?.complete) return chosenPoints(here, rows);
+      const body = { ...((rows.length ? whole : all) as Wish), rows, offset: 0, limit: 1 };
+      return taken(api.POST("/api/colors/points", { body }));
+    },
   });
 }
 

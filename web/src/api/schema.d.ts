@@ -6412,9 +6412,16 @@ export interface components {
         /**
          * PointsOut
          * @description Colors as points with an sRGB code each, arrows to the second column, the share out of gamut (0…1); of sampled ones,
-         *     the pixels they are from.
+         *     the pixels they are from. `rows` and `arrow_rows` are their places in the list; `complete` where none of what was asked
+         *     for was left out for there being too many.
          */
         PointsOut: {
+            /** Rows */
+            rows: number[];
+            /** Arrow Rows */
+            arrow_rows: number[];
+            /** Complete */
+            complete: boolean;
             /** Lab */
             lab: number[][];
             /** Rgb */

@@ -5,6 +5,7 @@ import { useArtworks } from "../../api/queries";
 import { fixed, whole } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
+import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { SlicePlot } from "../gamut/SlicePlot";
 import { SampledPlaces } from "./SampledPlaces";
 
@@ -92,17 +93,15 @@ export function ColorsView({ wish, list, chosen, hull }: Props) {
       <div className="view-tools">
         <Choice bare label="How the colors are shown" value={way} options={ways} onChange={setWay} />
         {way === "flat" && (
-          <label>
-            L* {fixed(level, 0)}{" "}
-            <input
-              type="range"
-              min={2}
-              max={98}
-              value={level}
-              aria-label="At L*"
-              onChange={(event) => setLevel(Number(event.target.value))}
-            />
-          </label>
+          <SliderSetting
+            label="At L*"
+            value={level}
+            min={2}
+            max={98}
+            text={fixed(level, 0)}
+            onMove={setLevel}
+            onRest={() => undefined}
+          />
         )}
       </div>
     </section>

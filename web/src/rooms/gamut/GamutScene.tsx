@@ -1,5 +1,5 @@
-import { Canvas, useFrame, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef } from "react";
+import { Canvas, useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
 import {
   BufferAttribute,
   BufferGeometry,
@@ -40,6 +40,8 @@ export function GamutScene({ hulls, cloud, arrows, slice, dark, pointSize = 0.01
   const ink = dark ? "#e9e9e9" : "#141414";
   return (
     <Canvas
+      // Drawn when something has changed, so that a view at rest costs nothing.
+      frameloop="demand"
       camera={{ position: [1.8, 0.95, 2.25], fov: 39 }}
       gl={{ preserveDrawingBuffer: true, antialias: true }}
       onCreated={({ gl }: { gl: WebGLRenderer }) => {
@@ -49,6 +51,7 @@ export function GamutScene({ hulls, cloud, arrows, slice, dark, pointSize = 0.01
       linear
     >
       <Turning />
+      <Cutting slice={slice} />
       <Axes ink={ink} />
       {NAMES.map(([name, lab]) => (
         <Name key={name} name={name} at={place(lab)} ink={ink} />
@@ -77,11 +80,9 @@ const TURNS: Record<string, [around: number, up: number, distance: number]> = {
 /** Orbit, pan and zoom, by hand and by key; drawn again while it moves. */
 function Turning() {
   const { camera, gl, invalidate } = useThree();
-  const controls = useRef<OrbitControls>(undefined);
   useEffect(() => {
     const made = new OrbitControls(camera, gl.domElement);
     made.addEventListener("change", () => invalidate());
-    controls.current = made;
     const view = gl.domElement;
     view.tabIndex = 0;
     view.setAttribute("role", "application");
@@ -111,7 +112,14 @@ function Turning() {
       made.dispose();
     };
   }, [camera, gl, invalidate]);
-  useFrame(() => controls.current?.update());
+  return null;
+}
+
+/** A moved cut changes a plane that the hulls share, which nothing else tells the view of. */
+function Cutting({ slice }: { slice: number }) {
+  const invalidate = useThree((state) => state.invalidate);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn again for each slice
+  useEffect(() => invalidate(), [invalidate, slice]);
   return null;
 }
 
