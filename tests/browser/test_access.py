@@ -18,6 +18,8 @@ VIEWS = [
     "/conditions/halden-silk-150/build", "/conditions/halden-silk-150/profile", "/conditions/halden-silk-150/drift",
     "/conditions/from-numbers", "/colors", "/policies", "/runs", "/house", "/people",
     "/gamut?with=halden-silk-150", "/gamut?with=halden-silk-150&view=flat",
+    # Addresses of what was removed: pages like any other.
+    "/bench/99999/halden-silk-150", "/bench/1/removed", "/conditions/removed",
 ]  # fmt: skip
 
 

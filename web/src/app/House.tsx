@@ -9,6 +9,7 @@ import { useOutputs } from "../api/policyQueries";
 import { useConditions, useRuns } from "../api/queries";
 import { GuideDock } from "../guide/GuideDock";
 import { counted } from "../shared/figures";
+import { onSurround } from "../shared/onSurround";
 import { usePreference } from "../shared/preferences";
 import { Finished } from "../shared/ui/Finished";
 import { RegisterMark } from "../shared/ui/RegisterMark";
@@ -42,6 +43,7 @@ export function House({ session }: { session: Session }) {
   useEffect(() => {
     document.documentElement.dataset.room = dim ? "dim" : "light";
     document.documentElement.style.setProperty("--surround", `lab(${surround}% 0 0)`);
+    document.documentElement.style.setProperty("--on-surround", onSurround(surround));
   }, [dim, surround]);
 
   async function signOut() {

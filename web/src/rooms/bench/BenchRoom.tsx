@@ -11,6 +11,7 @@ import {
 } from "../../api/queries";
 import { usePreference } from "../../shared/preferences";
 import { ErrorBoundary } from "../../shared/ui/ErrorBoundary";
+import { NotHere } from "../../shared/ui/NotHere";
 import { Below } from "./Below";
 import type { Crop } from "./geometry";
 import { HitTable } from "./HitTable";
@@ -47,7 +48,9 @@ export function BenchRoom() {
   // What is here already stays on the screen when asking again fails.
   if (!artwork.data || !conditions.data)
     return failed ? (
-      <p className="room notice">{failed.message}</p>
+      <NotHere title="Bench">
+        {failed.message} <Link to="/bench">See all artwork</Link>
+      </NotHere>
     ) : (
       <p className="room soft">Opening the artwork</p>
     );
@@ -55,16 +58,16 @@ export function BenchRoom() {
   if (!slug && first) return <Navigate to={`/bench/${artworkId}/${first}${search}`} replace />;
   if (!slug)
     return (
-      <p className="room notice">
+      <NotHere title="Bench">
         There is no condition yet to print on. <Link to="/conditions">Make one under Conditions</Link>
-      </p>
+      </NotHere>
     );
   if (!condition)
     return (
-      <p className="room notice">
+      <NotHere title="Bench">
         There is no condition '{slug}'; it was removed, or the address is mistyped.{" "}
         <Link to={`/bench/${artworkId}`}>Open the artwork on another one</Link>
-      </p>
+      </NotHere>
     );
   // What has no meaning yet is opened where it gets one.
   if (!params.has("at") && (artwork.data.asks.length > 0 || artwork.data.profile_name === ""))
@@ -210,7 +213,7 @@ function Bench({ artwork, condition, conditions }: Props) {
 
   if (!recipe)
     return control.error ? (
-      <p className="room notice">{control.error.message}</p>
+      <NotHere title="Bench">{control.error.message}</NotHere>
     ) : (
       <p className="room soft">Opening the recipe</p>
     );

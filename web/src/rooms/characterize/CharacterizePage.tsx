@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { useCharacterization, useDevices, useStepActions } from "../../api/characterizationQueries";
 import { drivenByRgb, inkNames } from "../../shared/inks";
+import { NotHere } from "../../shared/ui/NotHere";
 import { BuildStep } from "./BuildStep";
 import { ChartStep } from "./ChartStep";
 import { CrossingStep } from "./CrossingStep";
@@ -46,7 +47,7 @@ export function CharacterizePage() {
   useEffect(() => {
     void queries.invalidateQueries({ queryKey: ["conditions"] });
   }, [built, queries]);
-  if (found.error) return <p className="room notice">{found.error.message}</p>;
+  if (found.error) return <NotHere title="Characterization">{found.error.message}</NotHere>;
   if (!found.data) return <p className="room soft">Opening the characterization</p>;
   const current = steps.find((step) => step.step === asked) ?? steps.find((step) => step.step === next);
   if (!current) return null;

@@ -3,7 +3,6 @@ import { type ColorList, useColorPoints, type Wish } from "../../api/colorQuerie
 import { useGamuts } from "../../api/conditionQueries";
 import { useArtworks } from "../../api/queries";
 import { fixed, whole } from "../../shared/figures";
-import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { SlicePlot } from "../gamut/SlicePlot";
@@ -36,7 +35,6 @@ export function ColorsView({ wish, list, chosen, hull }: Props) {
   const webgl = useMemo(hasWebGl, []);
   const [way, setWay] = useState<Way>(webgl ? "space" : "flat");
   const [level, setLevel] = useState(60);
-  const [dim] = usePreference("dim", false);
   const points = useColorPoints(wish, chosen);
   const gamuts = useGamuts(hull ? [hull] : []);
   const artwork = useArtworks().data?.find((each) => each.id === list?.artwork_id);
@@ -67,7 +65,6 @@ export function ColorsView({ wish, list, chosen, hull }: Props) {
               cloud={cloud}
               arrows
               slice={100}
-              dark={dim}
               pointSize={
                 (cloud?.lab.length ?? 0) < 200 ? 0.07 : (cloud?.lab.length ?? 0) < 3000 ? 0.035 : 0.017
               }

@@ -17,6 +17,7 @@ import { drivenByRgb, inkColor, inkNames } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
 import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
+import { NotHere } from "../../shared/ui/NotHere";
 import { PerceptualStyle } from "../../shared/ui/PerceptualStyle";
 import { RunLine } from "../../shared/ui/RunLine";
 import { SettingName } from "../../shared/ui/SettingName";
@@ -30,7 +31,7 @@ export function BuildPage() {
   const { condition, instead } = useOneCondition();
   const begun = useBuildSettings(condition?.slug ?? "");
   if (!condition) return instead;
-  if (begun.error) return <p className="room notice">{begun.error.message}</p>;
+  if (begun.error) return <NotHere title="Build">{begun.error.message}</NotHere>;
   if (!begun.data) return <p className="room soft">Reading the settings</p>;
   return <Build key={condition.slug} condition={condition} begun={begun.data} />;
 }

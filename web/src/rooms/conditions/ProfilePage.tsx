@@ -11,6 +11,7 @@ import { fixed } from "../../shared/figures";
 import { drivenByRgb, inkName, inkNames } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
 import { Choice } from "../../shared/ui/Choice";
+import { NotHere } from "../../shared/ui/NotHere";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { useOneCondition } from "./useOneCondition";
@@ -36,7 +37,7 @@ function Inspect({ condition }: { condition: Condition }) {
     else next.delete(name);
     setParams(next, { replace: true });
   };
-  if (facts.error) return <p className="room notice">{facts.error.message}</p>;
+  if (facts.error) return <NotHere title="Profile">{facts.error.message}</NotHere>;
   if (!facts.data) return <p className="room soft">Opening the profile</p>;
   const lines = new Map(others.data?.tags.map((each) => [each.tag, each.line]));
   const tags = [...new Set([...facts.data.tags, ...(others.data?.tags ?? [])].map((each) => each.tag))];

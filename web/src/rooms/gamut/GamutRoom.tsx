@@ -3,7 +3,6 @@ import { Link, useSearchParams } from "react-router";
 import { useCloud, useGamuts, useKeptRecipe } from "../../api/conditionQueries";
 import { useArtworks, useConditions } from "../../api/queries";
 import { fixed, percent, whole } from "../../shared/figures";
-import { usePreference } from "../../shared/preferences";
 import { Choice } from "../../shared/ui/Choice";
 import { SPACES } from "../../shared/ui/ProfileChoice";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
@@ -25,7 +24,6 @@ export function GamutRoom() {
   const [params, setParams] = useSearchParams();
   const conditions = useConditions().data ?? [];
   const artworks = useArtworks().data ?? [];
-  const [dim] = usePreference("dim", false);
   const chosen = (params.get("with") ?? conditions[0]?.slug ?? "").split(",").filter(Boolean);
   const solid = (params.get("solid") ?? "").split(",").filter(Boolean);
   const artworkId = Number(params.get("artwork") ?? 0);
@@ -77,7 +75,6 @@ export function GamutRoom() {
               cloud={artworkId ? cloud.data : undefined}
               arrows={params.get("arrows") === "1"}
               slice={level}
-              dark={dim}
             />
           </Suspense>
         )}

@@ -12,6 +12,8 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Cloud, Gamut } from "../../api/client";
+import { onSurround } from "../../shared/onSurround";
+import { usePreference } from "../../shared/preferences";
 
 export type Look = "wire" | "solid";
 
@@ -21,7 +23,6 @@ interface Props {
   arrows: boolean;
   /** Everything above this L* is cut away. */
   slice: number;
-  dark: boolean;
   /** Of a color, in hundreds of Lab units: a few colors are drawn larger than a cloud. */
   pointSize?: number;
 }
@@ -34,10 +35,10 @@ const place = (lab: readonly number[]): [number, number, number] => [
 ];
 
 /** Hulls, the artwork's colors and arrows in Lab, turned by hand. */
-export function GamutScene({ hulls, cloud, arrows, slice, dark, pointSize = 0.017 }: Props) {
+export function GamutScene({ hulls, cloud, arrows, slice, pointSize = 0.017 }: Props) {
   const plane = useMemo(() => new Plane(new Vector3(0, -1, 0), 0), []);
   plane.constant = (slice - 50) / 100 + 0.001;
-  const ink = dark ? "#e9e9e9" : "#141414";
+  const ink = onSurround(usePreference("surround", 50)[0]);
   return (
     <Canvas
       // Drawn when something has changed, so that a view at rest costs nothing.
