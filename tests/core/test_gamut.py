@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.source_gamut import source_boundary
 from plinto_core.chain.stations import BlackPointCompensation, Source
 from plinto_core.colorimetry import lab_to_lch, lch_to_lab
@@ -16,6 +17,7 @@ from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.profiling.build_profile import PERCEPTUAL_STYLES
+from plinto_core.recipe import AimStation, InkStation, Recipe
 from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.separation.inverse import Inverse
@@ -49,6 +51,29 @@ def test_boundary_of_srgb_passes_through_its_primaries(condition):
         assert edge.chroma_at([lightness], [hue])[0] == pytest.approx(chroma, rel=0.3)
         assert np.abs(edge.ridge - [lightness, chroma, hue]).max(axis=1).min() < 1e-6
     assert edge.chroma_at([100.0, 0.0], [40.0, 40.0]).max() < 6
+
+
+@pytest.mark.parametrize("name", ["halden-silk-150", "tern-news-45", "sateen-reactive"])
+def test_an_output_profile_as_a_source_reaches_as_far_as_its_inks_do(condition, name):
+    """Its surface came as a table of lightness and hue and was read as one of colors: C* was 66 of every hue at L* 67."""
+    known = condition(name)
+    found = source_boundary(Source(known.profile), BlackPointCompensation(known.model, False, None))
+    own = Inverse(known.model, known.tables, BLACK_PRESETS["gcr"], InkLimits(100.0 * len(known.model.inks)))
+    middle = (LIGHTNESS > 50) & (LIGHTNESS < 80)
+    assert np.abs(found.chroma - own.straight_boundary.chroma)[middle].max() < 2.5
+
+
+def test_artwork_in_inks_keeps_its_chroma_in_perceptual(condition):
+    """From press to press, as relative keeps it: half of a cyan and a yellow solid had lost a tenth."""
+    source, onto = condition("halden-silk-150").profile, condition("cotton-54t")
+    inks = np.array([*np.eye(4)[:3], *np.eye(4)[:3] * 0.5, [1, 1, 0, 0], [0, 1, 1, 0], [1, 0, 1, 0]], float)
+    station = InkStation("rebuilt", InkLimits(240), BLACK_PRESETS["gcr"])
+    relative, perceptual = (
+        onto.model.lab(compile_recipe(Recipe(aim=AimStation(intent, True), ink=station), onto, source).inks(inks))
+        for intent in ("relative", "perceptual")
+    )
+    kept_share = lab_to_lch(perceptual)[:, 1] / lab_to_lch(relative)[:, 1]
+    assert kept_share.min() > 0.96, kept_share
 
 
 def test_boundary_of_the_inks_is_what_the_inverse_reaches(cotton):

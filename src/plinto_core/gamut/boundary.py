@@ -37,6 +37,10 @@ class Boundary:
         return np.asarray(map_coordinates(closed, place, order=1, mode="nearest"))
 
 
+#: How far a surface goes on beyond either end of the circle of hues.
+_UNROLLED_DEG = 90.0
+#: L* from the lightest and the darkest color within which colors may stand alone.
+_LONE = 12.0
 #: So far apart in hue colors lean on others where inks do not go around the neutrals.
 _LEANS_DEG = 60.0
 
@@ -55,23 +59,27 @@ def ridge_of(lch: ArrayLike) -> Array:
 
 
 def boundary_of_surface(lab: ArrayLike) -> Boundary:
-    """The boundary through points (n, 3) that lie on a gamut's surface, densely enough."""
-    lch = lab_to_lch(lab)
-    lightness, chroma, hue = lch[:, 0], lch[:, 1], lch[:, 2]
-    colored = chroma > 0.5
+    """The boundary through points (..., 3) that lie on a gamut's surface, densely enough."""
+    lch = lab_to_lch(lab).reshape(-1, 3)
+    bottom, top = lch[:, 0].min(), lch[:, 0].max()
+    colored = lch[:, 1] > 0.5
+    ridge = ridge_of(lch)
     if not colored.any():
-        return Boundary(np.zeros((len(LIGHTNESS), len(HUES_DEG))), ridge_of(lch))
-    # Unrolled to either side, so that the seam at 0° is interior.
-    turns = np.concatenate([hue[colored] + turn for turn in (-360, 0, 360)])
-    plane = np.column_stack([np.tile(lightness[colored], 3), turns / 3.6])
+        return Boundary(np.zeros((len(LIGHTNESS), len(HUES_DEG))), ridge)
+    lch = lch[colored]
+    # Unrolled to either side, so that the seam at 0° is interior. Far from it only what lies near white and black counts,
+    # where a few corners stand alone around the whole circle.
+    hue, lone = lch[:, 2], (lch[:, 0] > top - _LONE) | (lch[:, 0] < bottom + _LONE)
+    unrolled = np.concatenate([
+        lch[(hue > 360 - _UNROLLED_DEG) | lone] - [0, 0, 360], lch, lch[(hue < _UNROLLED_DEG) | lone] + [0, 0, 360],
+    ])  # fmt: skip
     from scipy.interpolate import LinearNDInterpolator
 
-    surface = LinearNDInterpolator(plane, np.tile(chroma[colored], 3), fill_value=0.0)
+    surface = LinearNDInterpolator(unrolled[:, [0, 2]] / [1.0, 3.6], unrolled[:, 1], fill_value=0.0)
     L, h = np.meshgrid(LIGHTNESS, HUES_DEG / 3.6, indexing="ij")
     found = np.nan_to_num(surface(L, h))
-    bottom, top = lightness.min(), lightness.max()
     found[(bottom > LIGHTNESS) | (top < LIGHTNESS)] = 0
-    return Boundary(gaussian_filter(found, 0.4, mode=("nearest", "wrap")), ridge_of(lch))
+    return Boundary(gaussian_filter(found, 0.4, mode=("nearest", "wrap")), ridge)
 
 
 def leaned_on(lab: ArrayLike) -> Boundary:
