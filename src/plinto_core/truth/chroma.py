@@ -20,14 +20,16 @@ def chroma(lab: Array) -> Array:
 
 
 def primaries_kept(line: Chain, relative: Chain) -> Array:
-    """Printed C* of the six `PRIMARIES` as a share of what the relative line prints."""
+    """Printed C* of the six `PRIMARIES`, of artwork in CMYK its solids and overprints, as a share of what the relative
+    line prints."""
+    strongest = PRIMARIES if line.channels == 3 else np.pad(1 - PRIMARIES, ((0, 0), (0, 1)))
     print_lab = line.condition.model.lab
-    return chroma(print_lab(line.inks(PRIMARIES))) / chroma(print_lab(relative.inks(PRIMARIES)))
+    return chroma(print_lab(line.inks(strongest))) / chroma(print_lab(relative.inks(strongest)))
 
 
 def in_gamut_kept(line: Chain, relative: Chain, count: int = 4000, seed: int = 7) -> float:
     """Mean share of their C* that colors keep which the relative line prints as they are (ΔE00 below 0.5)."""
-    device = np.random.default_rng(seed).random((count, 3))
+    device = np.random.default_rng(seed).random((count, line.channels))
     wanted = relative.wanted_lab(device)
     print_lab = line.condition.model.lab
     inside = (delta_e_2000(wanted, print_lab(relative.inks(device))) < 0.5) & (chroma(wanted) > 3)

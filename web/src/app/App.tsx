@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { matchPath, Navigate, Route, Routes } from "react-router";
-import { type Session, SIGNED_OUT } from "../api/client";
+import { api, type Session, SIGNED_OUT, taken } from "../api/client";
 import { useSession } from "../api/queries";
 import { SignIn } from "../rooms/sign-in/SignIn";
 import { ErrorBoundary } from "../shared/ui/ErrorBoundary";
@@ -81,10 +81,15 @@ function Rooms({ session }: { session: Session }) {
     return () => clearTimeout(later);
   }, []);
   useEffect(() => {
-    const end = () => setEnded(true);
+    const end = async () => {
+      // An answer to what was asked before somebody signed in again may come late: then nothing has ended.
+      const now = await taken(api.GET("/api/session")).catch(() => undefined);
+      if (!now?.user) return setEnded(true);
+      await queries.refetchQueries({ predicate: (query) => query.state.status === "error" });
+    };
     window.addEventListener(SIGNED_OUT, end);
     return () => window.removeEventListener(SIGNED_OUT, end);
-  }, []);
+  }, [queries]);
 
   function goOn(now: Session) {
     // Somebody else begins afresh.
