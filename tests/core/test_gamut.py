@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plinto_core.chain.compiled import compile_recipe
-from plinto_core.chain.source_gamut import source_boundary
+from plinto_core.chain.source_gamut import source_boundary, surface_lab
 from plinto_core.chain.stations import BlackPointCompensation, Source
 from plinto_core.colorimetry import lab_to_lch, lch_to_lab
 from plinto_core.colorimetry.straight import lab_to_straight, straight_to_lab
-from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary
+from plinto_core.gamut.boundary import HUES_DEG, LIGHTNESS, Boundary, boundary_of_surface
 from plinto_core.gamut.mapping import PERCEPTUAL, SATURATION, GamutMapping
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
@@ -51,6 +51,15 @@ def test_boundary_of_srgb_passes_through_its_primaries(condition):
         assert edge.chroma_at([lightness], [hue])[0] == pytest.approx(chroma, rel=0.3)
         assert np.abs(edge.ridge - [lightness, chroma, hue]).max(axis=1).min() < 1e-6
     assert edge.chroma_at([100.0, 0.0], [40.0, 40.0]).max() < 6
+
+
+@pytest.mark.parametrize("name", ["sRGB", "ROMM"])
+def test_a_boundary_is_the_same_wherever_the_circle_of_hues_begins(name):
+    lch = lab_to_lch(lab_to_straight(surface_lab(Source(rgb_profile(name)))))
+    found = boundary_of_surface(lch_to_lab(lch)).chroma
+    for steps in (12, 36, 60):
+        turned = boundary_of_surface(lch_to_lab(lch + np.array([0.0, 0.0, steps * HUES_DEG[1]]))).chroma
+        assert np.abs(np.roll(turned, -steps, axis=1) - found).max() < 1e-6
 
 
 @pytest.mark.parametrize("name", ["halden-silk-150", "tern-news-45", "sateen-reactive"])

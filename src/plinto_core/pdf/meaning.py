@@ -38,7 +38,7 @@ class Meaning:
         """
         if values.shape[1] != space.channels:
             raise DocumentError(f"{values.shape[1]} values are given for {space.label}, which has {space.channels}")
-        space, values = _looked_up(space, values)
+        space, values = space.looked_up(values)
         if self.prints_known_spot(space, values):
             return lab_as_rgb(), lab_to_scaled(self._overprinted(space, values))
         if space.kind == "spot" and space.tint is not None and space.under is not None:
@@ -60,20 +60,20 @@ class Meaning:
 
     def prints_known_spot(self, space: DocumentSpace, values: Array) -> bool:
         """Whether an ink that the policy knows takes part in values (n, channels)."""
-        space, values = _looked_up(space, values)
+        space, values = space.looked_up(values)
         return any(values[:, channel].any() for channel in self.known_spots(space))
 
     def _overprinted(self, space: DocumentSpace, values: Array) -> Array:
         """Lab (n, 3) of values (n, channels): each known ink lets through of what lies below it what it lets through of
         paper, in XYZ; all others together are what the document says of them."""
         known = self.known_spots(space)
-        inks = lab_to_xyz([spot.tints(values[:, channel]) for channel, spot in known.items()]) / D50_XYZ
+        through = lab_to_xyz([spot.tints(values[:, channel]) for channel, spot in known.items()]) / D50_XYZ
         if len(known) < space.channels:
             others = values.copy()
             others[:, list(known)] = 0.0
             source, device = self.of(space, others)
-            inks = np.vstack([inks, lab_to_xyz(cmm.to_lab(source, device))[None] / D50_XYZ])
-        return xyz_to_lab(inks.prod(axis=0) * D50_XYZ)
+            through = np.vstack([through, lab_to_xyz(cmm.to_lab(source, device))[None] / D50_XYZ])
+        return xyz_to_lab(through.prod(axis=0) * D50_XYZ)
 
     def _assumed(self, space: DocumentSpace, values: Array) -> tuple[Profile, Array]:
         named = {"gray": self.policy.gray, "RGB": self.policy.rgb, "CMYK": self.policy.cmyk}[space.kind]
@@ -106,14 +106,6 @@ class Meaning:
             return cmm.to_lab(source, device)
         except (PolicyError, IccError, DocumentError):
             return None
-
-
-def _looked_up(space: DocumentSpace, values: Array) -> tuple[DocumentSpace, Array]:
-    """What places in a palette stand for; any other space and its values as they are."""
-    if space.family != "Indexed" or space.palette is None or space.under is None:
-        return space, values
-    rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
-    return space.under, space.palette[rows]
 
 
 def _as_black(gray: Array) -> Array:

@@ -141,13 +141,9 @@ class _PlateWriter(Writer):
         """One ink is one gray."""
         return Name.DeviceGray
 
-    def _amounts(  # noqa: PLR0911 - one return a family
-        self, space: DocumentSpace, values: Array
-    ) -> Array:
+    def _amounts(self, space: DocumentSpace, values: Array) -> Array:
         """How much of this plate's ink (n,) values (n, channels) are."""
-        if space.family == "Indexed" and space.palette is not None and space.under is not None:
-            rows = np.clip(np.rint(values[:, 0]).astype(int), 0, len(space.palette) - 1)
-            return self._amounts(space.under, space.palette[rows])
+        space, values = space.looked_up(values)
         if space.kind == "spot":
             if "All" in space.names:
                 return np.asarray(values[:, space.names.index("All")])

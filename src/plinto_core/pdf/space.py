@@ -55,6 +55,12 @@ class DocumentSpace:
     def _hash(self) -> int:
         return hash((self.family, self.channels, self.names, self.key))
 
+    def looked_up(self, values: Array) -> "tuple[DocumentSpace, Array]":
+        """What places (n, 1) in a palette stand for; of any other space itself and its values (n, channels)."""
+        if self.family != "Indexed" or self.palette is None or self.under is None:
+            return self, values
+        return self.under, self.palette[np.clip(np.rint(values[:, 0]).astype(int), 0, len(self.palette) - 1)]
+
     @property
     def tagged(self) -> bool:
         """Whether it says by itself what color it means."""
