@@ -194,6 +194,8 @@ def test_plots_are_read_out_by_keys_and_taken_along(page: Page) -> None:
     page.keyboard.press("4")
     settled(page)
     plot = page.get_by_role("group", name="Inks along the gray axis")
+    # The figures come after the picture; a key reads out nothing before.
+    plot.get_by_text("K", exact=True).wait_for()
     plot.focus()
     plot.press("End")
     reading = page.locator(".plot", has=plot).locator("output")
