@@ -19,6 +19,7 @@ from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import Colorants
 from plinto_core.inks.names import color_space_of, letters_of
 from plinto_core.measurement.cgats import read_measurements
+from plinto_core.pipeline.space import space_of
 from plinto_core.press.fit import fit_model
 from plinto_core.profiling.build_profile import BuildSettings, build_output_profile
 from plinto_core.raster.opened import open_artwork
@@ -26,6 +27,10 @@ from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe
 from plinto_core.recipe.black import BLACK_PRESETS, usual_black
 from plinto_core.recipe.film import FilmSettings
 from plinto_core.recipe.limits import InkLimits
+from plinto_core.route.color_list import ColorList
+from plinto_core.route.route import Waypoint, travel
+from plinto_core.route.separated import OwnSeparation
+from plinto_core.route.written import TableForm, route_link
 from plinto_core.separation.inverse import Inverse, precompute
 from plinto_core.truth.relations import fastest_step, gray_relations
 from plinto_demo.ink_sets import GREEN, SETS, VIOLET, fresh_colors, measured, press_of
@@ -52,7 +57,7 @@ LONG = {"six", "seven, not in the usual order", "eight"} if "PLINTO_FUZZ" not in
 
 
 @pytest.mark.parametrize("name", [name for name in SETS if name not in LONG])
-def test_an_ink_set_goes_all_the_way_with_its_names(name, tmp_path):
+def test_an_ink_set_goes_all_the_way_with_its_names(name, condition, tmp_path):
     inks, space = SETS[name], SPACES[name]
     names, count = tuple(ink.name for ink in inks), len(inks)
     printed = measured(press_of(inks), {1: 60, 2: 150, 3: 300}.get(count, 420))
@@ -102,6 +107,24 @@ def test_an_ink_set_goes_all_the_way_with_its_names(name, tmp_path):
     if count > 1:
         with zipfile.ZipFile(path) as archive:
             assert [each.split(" ", 1)[1] for each in archive.namelist()] == [f"{ink}.tif" for ink in names]
+    # For another press, and into a link. Three inks were taken for RGB and came out white with compensation, any but
+    # three and four were an error without words, and a route said C, M, Y and K of whatever inks there were.
+    press = condition("halden-silk-150")
+    own = OwnSeparation(press, InkStation("rebuilt", InkLimits(320)))
+    dots = np.random.default_rng(5).random((40, count)) * 0.7
+    colors = ColorList(("",) * 40, space_of(built).channels, dots)
+    assert colors.channels == (model.inks if space != "GRAY" else ("gray",))
+    for intent, bpc in (("relative", False), ("relative", True), ("perceptual", False)):
+        start, end = travel(colors, (Waypoint(built), Waypoint(press.profile, intent, bpc, own)))
+        off = delta_e_2000(start.lab, end.lab)
+        # A black that is lighter than the press's own comes down with it.
+        assert off.mean() < 0.6 if not bpc and intent == "relative" else off.mean() < 5
+    link = route_link((Waypoint(built), Waypoint(press.profile, "relative", True)), form=TableForm(points=5)).profile
+    assert link.tags["clrt"].names == names if space.endswith("CLR") else "clrt" not in link.tags
+    back = route_link((Waypoint(press.profile), Waypoint(built, "relative", True)), form=TableForm(points=3)).profile
+    assert back.tags["clot"].names == names if space.endswith("CLR") else "clot" not in back.tags
+    solids = ColorList(("",) * 4, ("C", "M", "Y", "K"), np.eye(4))
+    assert travel(solids, (Waypoint(back),))[-1].channels == colors.channels
 
 
 @functools.cache

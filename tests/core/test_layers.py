@@ -12,7 +12,7 @@ FORBIDDEN = {"django", "ninja", "plinto_server", "plinto_demo", "http", "urllib"
 #: Packages and modules in the order of their layers: each imports only what stands above it.
 LAYERS = (
     "errors", "plain", "computed_once", "cores", "files", "printed_page", "recipe", "colorimetry", "icc", "inks",
-    "measurement", "press", "gamut", "separation", "adjust", "plate", "pipeline", "chain", "raster", "analysis", "route",
+    "pipeline", "measurement", "press", "gamut", "separation", "adjust", "plate", "chain", "raster", "analysis", "route",
     "deliver", "screen", "profiling", "truth", "house_rules", "policy", "pdf", "inspection", "sandbox", "cli",
 )  # fmt: skip
 

@@ -14,9 +14,10 @@ from plinto_core.errors import IccError, PipelineError
 from plinto_core.icc import cmm
 from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import Header, Profile, parse, write
-from plinto_core.icc.standard import rgb_profile
+from plinto_core.icc.standard import gray_profile, rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Text, Xyz
 from plinto_core.measurement.measurements import Measurements
+from plinto_core.pipeline.space import space_of
 from plinto_core.raster.opened import open_artwork
 from plinto_core.recipe import AdjustStation, InkStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
@@ -280,6 +281,29 @@ def test_a_conditions_own_separation_is_a_step_as_the_bench_makes_it(condition):
     assert np.percentile(off, 99) < 0.05
     with pytest.raises(PipelineError, match="nothing is separated there"):
         travel(some(("C", "M", "Y", "K")), (Waypoint(known.profile, own=own),))
+
+
+@pytest.mark.parametrize("slug", ["gray", "leafprint-negative", "sateen-reactive"])
+def test_grays_and_six_inks_are_separated_for_another_press(condition, slug):
+    """A source without three or four channels was an error without words, and black of a gray one was its white."""
+    press = condition("halden-silk-150")
+    source = gray_profile() if slug == "gray" else profile_of(slug)
+    own = OwnSeparation(press, InkStation("rebuilt", InkLimits(300)))
+    channels = space_of(source).channels
+    assert channels == {"sateen-reactive": ("C", "M", "Y", "K", "O", "B")}.get(slug, ("gray",))
+    steps = np.linspace(0, 1, 40)[:, None]
+    for intent, bpc in (("relative", True), ("perceptual", False)):
+        start, end = travel(
+            ColorList(("",) * 40, channels, np.repeat(steps, len(channels), axis=1) * min(1, 1.5 / len(channels))),
+            (Waypoint(source), Waypoint(press.profile, intent, bpc, own)),
+        )
+        assert end.values.sum(axis=1).max() <= 3 + 1e-9
+        order = np.argsort(start.lab[:, 0], kind="stable")
+        assert (np.diff(end.lab[order, 0]) > -0.05).all() and np.ptp(end.lab[:, 0]) > 0.75 * np.ptp(start.lab[:, 0])
+        if slug != "sateen-reactive":
+            assert np.hypot(end.lab[:, 1], end.lab[:, 2]).max() < 1
+    with pytest.raises(PipelineError, match="three or four"):
+        own.line_from(source, "relative", True).link  # noqa: B018
 
 
 def test_a_written_route_with_its_own_separation_holds_the_limit_and_keeps_black_in_other_hands(condition):

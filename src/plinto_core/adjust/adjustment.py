@@ -14,11 +14,11 @@ from plinto_core.colorimetry.lab import lab_to_lch, lch_to_lab
 from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
+from plinto_core.pipeline.space import space_of
 from plinto_core.recipe.adjustment import Adjustment
 
 Array = NDArray[np.float64]
 
-CHANNELS = {3: ("R", "G", "B"), 4: ("C", "M", "Y", "K")}
 #: Hue moves fade in with chroma, so that grays have no hue to be moved.
 _GRAY_CHROMA = 8.0
 
@@ -32,13 +32,15 @@ class Adjust:
     name: str = "adjust"
 
     def __post_init__(self) -> None:
-        known = CHANNELS[self.profile.header.channels]
+        space = space_of(self.profile)
+        known = space.channels
         unknown = sorted({each.channel for each in self.adjustment.channels} - set(known))
         if unknown:
             raise RecipeError(f"The artwork has no channel {', '.join(unknown)}; it has {', '.join(known)}.")
-        if self.adjustment.moves_lab and self.profile.header.channels != 3:
+        if self.adjustment.moves_lab and space.kind != "rgb":
             raise RecipeError(
-                "Lightness, chroma and hues are adjusted on RGB artwork; for CMYK artwork use curves here or at Plate."
+                f"Lightness, chroma and hues are adjusted on RGB artwork, and '{self.profile.name}' describes "
+                f"{', '.join(known)}: use curves here or at Plate."
             )
 
     def apply(self, values: ArrayLike) -> Array:
@@ -48,7 +50,7 @@ class Adjust:
         if given.is_nothing:
             return device
         device = apply_curve(given.master, device)
-        for index, channel in enumerate(CHANNELS[self.profile.header.channels]):
+        for index, channel in enumerate(space_of(self.profile).channels):
             for each in given.channels:
                 if each.channel == channel:
                     device = device.copy()

@@ -3,10 +3,10 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.adjustment import CHANNELS
 from plinto_core.adjust.regions import PixelGrid
 from plinto_core.chain.compiled import Chain
 from plinto_core.colorimetry.lab import lab_to_lch
+from plinto_core.pipeline.space import space_of
 from plinto_core.raster.pyramid import Pyramid
 
 BINS, HUE_BINS = 64, 72
@@ -26,7 +26,8 @@ def histogram(pyramid: Pyramid, chain: Chain) -> dict[str, list[float]]:
     lab = chain.source_grid.at(flat)
     lch = lab_to_lch(lab)
     hues = np.histogram(lch[lch[:, 1] > _COLORED, 2] % 360, HUE_BINS, (0, 360))[0]
-    columns = {name: flat[:, k] / top for k, name in enumerate(CHANNELS[flat.shape[1]])} | {"L": lab[:, 0] / 100}
+    channels = space_of(chain.source.profile).channels
+    columns = {name: flat[:, k] / top for k, name in enumerate(channels)} | {"L": lab[:, 0] / 100}
     return {"h": (hues / len(flat)).round(6).tolist()} | {
         name: (np.histogram(values, BINS, (0, 1))[0] / len(flat)).round(6).tolist()
         for name, values in columns.items()

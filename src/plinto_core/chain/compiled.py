@@ -30,6 +30,7 @@ from plinto_core.chain.stations import (
 from plinto_core.chain.trace import Trace
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.computed_once import computed_once
+from plinto_core.errors import PipelineError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import driven_by_rgb, lab_to_inks
@@ -218,6 +219,11 @@ class Chain:
     def _points(self) -> int:
         if self.channels == 4:
             return CMYK_POINTS
+        if self.channels != 3:
+            raise PipelineError(
+                f"'{self.source.profile.name}' describes {self.channels} channels, and pictures have three or four: send "
+                "its colors through a route."
+            )
         if not self.rebuilt:
             return PROFILED_POINTS
         return REBUILT_POINTS if self.recipe.aim.compensates_black else CLIPPED_POINTS

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.errors import RecipeError
 from plinto_core.icc.profile import Profile
-from plinto_core.inks.names import ink_letters
 from plinto_core.pipeline.pipeline import Pipeline
+from plinto_core.pipeline.space import space_of
 from plinto_core.press.model import ForwardModel
 
 Array = NDArray[np.float64]
@@ -34,7 +34,7 @@ class KeptInks:
         self, sets: tuple[str, ...], source: Profile, model: ForwardModel, caps: Array,
         wanted: Callable[[Array], Array] | None,
     ) -> None:  # fmt: skip
-        self._source_inks = ink_letters(source.header.channels)
+        self._source_inks = space_of(source).channels
         self._target_inks = model.inks
         both = set(self._source_inks) & set(self._target_inks)
         unknown = sorted({letter for each in sets for letter in each} - both)

@@ -7,20 +7,19 @@ from numpy.typing import NDArray
 
 from plinto_core.chain.stations import BlackPointCompensation, Source
 from plinto_core.colorimetry.straight import lab_to_straight
-from plinto_core.gamut.boundary import Boundary, boundary_of_surface
+from plinto_core.gamut.boundary import Boundary, boundary_of_surface, leaned_on
 from plinto_core.icc.profile import parse
+from plinto_core.pipeline.space import space_of
 from plinto_core.press.model import ForwardModel, model_from_profile
 from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.separation.inverse import Inverse, precompute
+from plinto_core.separation.inverse import Inverse, go_around, precompute
 
 Array = NDArray[np.float64]
 
 
 def surface_lab(source: Source) -> Array:
-    """Lab (n, 3) of the surface of a source's gamut."""
-    if source.profile.header.channels != 3:
-        return source.apply(_ink_surface(source.profile.raw))
+    """Lab (n, 3) of the surface of an RGB source's gamut."""
     axis = np.linspace(0, 1, 17)
     u, v = (grid.ravel() for grid in np.meshgrid(axis, axis))
     faces = []
@@ -36,11 +35,15 @@ def surface_lab(source: Source) -> Array:
 
 
 @cache
-def _ink_surface(raw: bytes) -> Array:
-    """Inks (n, inks) of the furthest colors of an output profile."""
-    model = model_from_profile(parse(raw))
+def _far_inks(raw: bytes) -> tuple[Array, bool]:
+    """Inks (..., inks) of the furthest colors of an output profile, and whether they go around the neutrals; where they do
+    not, or it is a gray, inks from everywhere."""
+    profile = parse(raw)
+    if profile.header.channels == 1:
+        return np.linspace(0, 1, 65)[:, None], False
+    model = model_from_profile(profile)
     inverse = Inverse(model, precompute(model), BLACK_PRESETS["gcr"], InkLimits(100.0 * len(model.inks)))
-    return inverse.surface_inks
+    return (inverse.surface_inks, True) if go_around(model) else (inverse.everywhere_inks, False)
 
 
 @lru_cache(64)
@@ -48,11 +51,13 @@ def _boundary(
     source: bytes, absolute: bool, white_xyz: bytes, blacks: tuple[float, float] | None, hue_kept: bool
 ) -> Boundary:
     """Triangulating a surface takes most of the time of a mapping, and many recipes share one."""
-    surface = surface_lab(Source(parse(source), absolute))
     model = ForwardModel((), 0, np.empty((0, 3), np.float32), np.frombuffer(white_xyz))
-    return boundary_of_surface(
-        lab_to_straight(BlackPointCompensation(model, absolute, blacks, hue_kept).apply(surface))
-    )
+    told, want = Source(parse(source), absolute), BlackPointCompensation(model, absolute, blacks, hue_kept)
+    if space_of(told.profile).kind == "rgb":
+        return boundary_of_surface(lab_to_straight(want.apply(surface_lab(told))))
+    inks, around = _far_inks(source)
+    found = lab_to_straight(want.apply(told.apply(inks)))
+    return boundary_of_surface(found) if around else leaned_on(found)
 
 
 def source_boundary(source: Source, want: BlackPointCompensation) -> Boundary:

@@ -12,6 +12,7 @@ from plinto_core.computed_once import computed_once
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import convert_to_inks
+from plinto_core.pipeline.space import space_of
 from plinto_core.press.model import ForwardModel, has_way_back
 
 if TYPE_CHECKING:
@@ -50,15 +51,16 @@ class Source:
     @computed_once
     def black_lab(self) -> Array:
         """Lab (3,) of the darkest the source can say."""
-        channels = self.profile.header.channels
-        darkest = np.zeros((1, 3))
-        if channels != 3 and has_way_back(self.profile):
+        space = space_of(self.profile)
+        if space.kind == "rgb":
+            return np.asarray(self.apply(np.zeros((1, 3)))[0])
+        if has_way_back(self.profile):
             # What the profile itself takes for black: all inks at once say more than any press was measured for.
-            darkest = cmm.from_lab(self.profile, [[0.0, 0.0, 0.0]])
-        elif channels != 3:
-            # Nobody says; the darkest that all inks come to, as a neutral (ISO 18619, 6.2).
-            darkest = np.ones((1, channels))
-        return np.asarray(self.apply(darkest)[0])
+            return np.asarray(self.apply(cmm.from_lab(self.profile, [[0.0, 0.0, 0.0]]))[0])
+        # Nobody says; the darkest that all inks come to, as a neutral (ISO 18619, 6.2). A gray's 0 is black, a black ink's
+        # is paper.
+        ends = self.apply(np.repeat([[0.0], [1.0]], len(space.channels), axis=1))
+        return np.asarray(ends[ends[:, 0].argmin()])
 
 
 #: A print has a black that another can be matched to where its darkest is darker than this, or nearly neutral.

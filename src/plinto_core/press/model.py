@@ -11,9 +11,9 @@ from plinto_core.computed_once import computed_once
 from plinto_core.cores import on_its_cores
 from plinto_core.errors import IccError
 from plinto_core.icc.profile import Profile
-from plinto_core.icc.values import Colorants
 from plinto_core.inks.drive import inks_to_lab
-from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of, name_of
+from plinto_core.inks.names import DRIVEN_BY_RGB, name_of
+from plinto_core.pipeline.space import told_inks
 from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
 
 Array = NDArray[np.float64]
@@ -125,14 +125,7 @@ def model_from_profile(profile: Profile) -> ForwardModel:
     if not 1 <= header.channels <= 8:
         raise IccError(f"'{profile.name}' has {header.channels} inks; Plinto takes 1 to 8")
     white = profile.white()
-    named = profile.tags.get("clrt")
-    # Nobody says which inks: numbered, unless there are four or more, which begin with the process inks.
-    names = tuple("" for _ in range(header.channels))
-    if isinstance(named, Colorants) and len(named.names) == header.channels:
-        names = tuple(name.strip() for name in named.names)
-    letters = letters_of(names)
-    if not any(names) and header.space.endswith("CLR") and header.channels <= 4:
-        letters = tuple(str(at) for at in range(1, header.channels + 1))
+    letters, names = told_inks(header.space, profile.tags.get("clrt"))
     if header.space == "RGB ":
         letters, names = DRIVEN_BY_RGB, tuple("" for _ in names)
     lab = inks_to_lab(profile, ink_grid(header.channels))

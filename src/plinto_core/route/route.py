@@ -9,14 +9,12 @@ from typing import Any, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.adjustment import CHANNELS as CHANNELS_OF
 from plinto_core.adjust.adjustment import Adjust
 from plinto_core.colorimetry.difference import delta_e_76, delta_e_2000
 from plinto_core.errors import PipelineError
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import CHANNELS, Profile
-from plinto_core.inks.names import ink_letters
-from plinto_core.pipeline.space import space_of
+from plinto_core.icc.profile import Profile
+from plinto_core.pipeline.space import space_behind, space_of
 from plinto_core.recipe import Intent
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.route.color_list import ColorList
@@ -78,14 +76,8 @@ def waypoint_of(
 def adjusted(before: Waypoint | None, adjustment: Adjustment, name: str) -> Waypoint:
     """An adjustment as a step on the numbers of the profile before it. Raises `PipelineError` where there is none."""
     profile = None if before is None else before.profile
-    if (
-        profile is None
-        or profile.header.profile_class in ("link", "abst")
-        or profile.header.channels not in CHANNELS_OF
-    ):
-        raise PipelineError(
-            f"'{name}' adjusts numbers of RGB or CMYK: put the profile that they are of right before it."
-        )
+    if profile is None or profile.header.profile_class in ("link", "abst"):
+        raise PipelineError(f"'{name}' adjusts device values: put the profile that they are of right before it.")
     return Waypoint(profile, adjust=Adjust(adjustment, profile, name))
 
 
@@ -145,7 +137,7 @@ def _step(before: Station, now: Waypoint | None, to: Waypoint) -> Station:
     if kind == "link":
         _check_takes(profile, before.channels)
         values = cmm.by_link(profile, before.values)
-        channels = _channels(profile.header.pcs)
+        channels = space_behind(profile).channels
         lab = values if channels == ("L*", "a*", "b*") else np.full((len(values), 3), np.nan)
         return Station(profile.name, channels, values, lab)
     if kind == "abst":
@@ -180,13 +172,6 @@ def _step(before: Station, now: Waypoint | None, to: Waypoint) -> Station:
         assert coming_from is not None
         values = cmm.convert(coming_from, profile, before.values, to.intent, bpc=to.bpc)
     return Station(profile.name, channels, values, _meant(to, values), profile)
-
-
-def _channels(space: str) -> tuple[str, ...]:
-    known = {"Lab ": ("L*", "a*", "b*"), "RGB ": ("R", "G", "B"), "CMYK": ("C", "M", "Y", "K"), "GRAY": ("gray",)}
-    if space in known:
-        return known[space]
-    return ink_letters(CHANNELS[space])
 
 
 def apart(stations: tuple[Station, ...], light: str = "D50") -> tuple[Apart, ...]:

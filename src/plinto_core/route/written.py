@@ -11,6 +11,7 @@ from plinto_core.errors import PipelineError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import (
+    Colorants,
     Curve,
     CurveLut,
     Description,
@@ -21,7 +22,8 @@ from plinto_core.icc.values import (
     TagValue,
     Xyz,
 )
-from plinto_core.pipeline.space import space_of
+from plinto_core.inks.names import name_of
+from plinto_core.pipeline.space import space_of, told_inks
 from plinto_core.route.color_list import ColorList
 from plinto_core.route.route import Waypoint, travel
 
@@ -139,6 +141,11 @@ def route_link(waypoints: tuple[Waypoint, ...], name: str = "", form: TableForm 
     if (own := waypoints[-1].own) is not None:
         nodes = form.rounded(own.held(nodes))
     table = form.table(np.clip(nodes, 0, 1).reshape(*[side] * len(channels), len(inks)))
+    tags: dict[str, TagValue] = {}
+    # Inks that the data color space does not name have a table of their own on either side (ICC.1:2022, 8.6).
+    for tag, each in (("clrt", first), ("clot", last)):
+        if each.header.space.endswith("CLR"):
+            tags[tag] = _colorants(each)
     steps = tuple(
         ProfileStep(bytes(4), bytes(4), 0, bytes(4), Description({}), Description({"enUS": each.profile.name}))
         for each in waypoints
@@ -148,7 +155,7 @@ def route_link(waypoints: tuple[Waypoint, ...], name: str = "", form: TableForm 
             Header("link", first.header.space, last.header.space, form.header_version),
             {
                 "desc": Description({"enUS": name or f"{first.name} to {last.name}"}),
-                "cprt": Description({"enUS": "Made by Plinto."}), "A2B0": table, "pseq": ProfileSequence(steps),
+                "cprt": Description({"enUS": "Made by Plinto."}), "A2B0": table, "pseq": ProfileSequence(steps), **tags,
             },
         )
     )  # fmt: skip
@@ -179,6 +186,12 @@ def route_look(waypoints: tuple[Waypoint, ...], name: str = "", form: TableForm 
     )  # fmt: skip
     lab = np.random.default_rng(0).uniform([5, -50, -50], [95, 50, 50], (_MEASURED, 3))
     return _measured(made, side, _looks(lab, waypoints), cmm.by_abstract(made, lab))
+
+
+def _colorants(profile: Profile) -> Colorants:
+    letters, names = told_inks(profile.header.space, profile.tags.get("clrt"))
+    solids = TableForm().coded_lab(cmm.to_lab(profile, np.eye(len(letters)))) * 65535
+    return Colorants(names if all(names) else tuple(name_of(letter) for letter in letters), solids)
 
 
 def _ends(values: Array, channels: tuple[str, ...], waypoints: tuple[Waypoint, ...]) -> Array:

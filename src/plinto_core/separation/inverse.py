@@ -442,16 +442,20 @@ class Inverse:
         """How a source's colors, its boundary in straight coordinates, come to lie in what these limits reach."""
         found = self._clip(lch_to_lab(source.ridge), self._focus * [1.0, style.cusp_shift, 1.0])
         shift = leaning(source, lab_to_straight(self.model.lab(found)))
-        target = self.straight_boundary if self._around else leaned_on(self._everywhere)
+        target = (
+            self.straight_boundary
+            if self._around
+            else leaned_on(lab_to_straight(self.model.lab(self.everywhere_inks)))
+        )
         return GamutMapping(source, target, style, shift)
 
     @property
-    def _everywhere(self) -> Array:
-        """Straight coordinates (n, 3) of what a few inks print within the limits, from everywhere."""
+    def everywhere_inks(self) -> Array:
+        """Inks (n, inks) from everywhere within the limits, of a few inks."""
         steps = max(3, int(_EVERYWHERE ** (1 / len(self.caps))))
         axes = [np.linspace(0, cap, min(steps, 65)) for cap in self.caps]
         inks = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, len(axes))
-        return lab_to_straight(self.model.lab(inks[inks.sum(axis=1) <= self.total + 1e-9]))
+        return np.asarray(inks[inks.sum(axis=1) <= self.total + 1e-9])
 
     def _clip(self, aims: Array, focus: Array) -> Array:
         """Inks (n, inks) of the printable colors nearest to straight aims (n, 3), whatever the black policy."""
