@@ -9,11 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import ImageCms
 
+from plinto_core.chain.stations import Source
+from plinto_core.colorimetry import delta_e_2000
+from plinto_core.colorimetry.lab import D50_XYZ
 from plinto_core.errors import IccError
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
 from plinto_core.icc.slices import curves_of, lut_plane
-from plinto_core.icc.standard import RGB_SPACES, rgb_profile
+from plinto_core.icc.standard import RGB_SPACES, gray_as_rgb, rgb_profile
 from plinto_core.icc.values import (
     Curve,
     CurveLut,
@@ -191,3 +194,34 @@ def test_curves_of_impossible_numbers_are_looked_into_all_the_same(curve):
     """A slope of 0 ended in a division by it, and a page that shows the curve with it."""
     (points,) = curves_of(curve)["curve"]
     assert points.shape == (65,) and np.isfinite(points).all()
+
+
+def _gray(pcs, version, white, curve):
+    tags = {"desc": Description({"enUS": "Gray"}), "cprt": Text("x"), "wtpt": Xyz(white[None]), "kTRC": curve}
+    return write(Profile(Header("prtr", "GRAY", pcs, version), tags))
+
+
+@pytest.mark.parametrize("version", [(2, 4), (4, 3)])
+@pytest.mark.parametrize("pcs", ["XYZ ", "Lab "])
+@pytest.mark.parametrize("curve", [ParametricCurve(0, (1.8,)), Curve(np.linspace(0, 1, 64) ** 1.3)])
+def test_three_equal_codes_say_what_one_of_a_gray_profile_says(curve, pcs, version):
+    """The curve of a gray profile in Lab was taken for luminance (ΔE00 31), and its paper for white (4)."""
+    gray = _gray(pcs, version, D50_XYZ * [0.9, 0.9, 0.85], curve)
+    _means_the_same(gray)
+
+
+def test_a_gray_profile_with_a_table_is_read_with_its_tint_and_its_paper():
+    """It was set aside: 'has no tone curve'. Its 0 is paper, and darkest is its other end."""
+    _means_the_same(profile_of("leafprint-negative"))
+    made = gray_as_rgb(profile_of("leafprint-negative"))
+    assert Source(made).black_lab[0] < 2 and Source(made).apply([[0.0, 0.0, 0.0]])[0, 0] > 98
+
+
+def _means_the_same(gray):
+    codes = np.linspace(0, 1, 257)[:, None]
+    for intent in ("relative", "absolute"):
+        told, made = (
+            cmm.to_lab(gray, codes, intent),
+            cmm.to_lab(gray_as_rgb(gray), np.repeat(codes, 3, axis=1), intent),
+        )
+        assert delta_e_2000(told, made).max() < 0.05

@@ -457,3 +457,24 @@ def test_an_adjustment_is_a_step_on_the_numbers_before_it_as_the_bench_makes_it(
         travel(colors, way[1:])
     with pytest.raises(PipelineError, match="other ones come to it"):
         travel(colors, (start, Waypoint(press.profile), way[1]))
+
+
+def test_a_yellow_plate_by_itself_stays_yellow_on_a_press(condition):
+    """Its solid was taken for a black that is matched, and printed at L* 12."""
+    press = condition("halden-silk-150")
+    steps = np.linspace(0, 1, 33)[:, None]
+    solid = press.model.lab(steps * [0.0, 0.0, 1.0, 0.0])
+    table = CurveLut(
+        True,
+        (ParametricCurve(0, (1.0,)),) * 3,
+        grid=TableForm().coded_lab(solid),
+        a_curves=(ParametricCurve(0, (1.0,)),),
+    )
+    tags = {"desc": Description({"enUS": "Yellow"}), "cprt": Description({"enUS": "x"}), "A2B0": table}
+    plate = write(Profile(Header("prtr", "GRAY", "Lab "), tags | {"wtpt": Xyz(np.array([[0.9642, 1.0, 0.8249]]))}))
+    own = OwnSeparation(press, InkStation("rebuilt", InkLimits(300)))
+    colors = ColorList(("",) * 33, ("gray",), steps)
+    for intent in ("relative", "perceptual", "saturation"):
+        start, end = travel(colors, (Waypoint(plate), Waypoint(press.profile, intent, True, own)))
+        assert delta_e_2000(start.lab, end.lab).max() < (1.6 if intent != "saturation" else 5)
+        assert end.lab[-1, 0] > 85

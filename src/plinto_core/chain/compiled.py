@@ -103,7 +103,7 @@ class Chain:
         blacks = None
         # The perceptual and saturation mappings of Plinto's own start from matched blacks in any case.
         if aim.compensates_black or (self.rebuilt and aim.intent in _COMPRESSED):
-            blacks = matched_blacks(float(self.source.black_lab[0]), self._print_black_lab)
+            blacks = matched_blacks(self.source.black_lab, self._print_black_lab)
         return BlackPointCompensation(self.condition.model, self.source.absolute, blacks, hue_kept=self.rebuilt)
 
     @computed_once

@@ -51,31 +51,30 @@ class Source:
     @computed_once
     def black_lab(self) -> Array:
         """Lab (3,) of the darkest the source can say."""
-        space = space_of(self.profile)
-        if space.kind == "rgb":
-            return np.asarray(self.apply(np.zeros((1, 3)))[0])
-        if has_way_back(self.profile):
+        if space_of(self.profile).kind != "rgb" and has_way_back(self.profile):
             # What the profile itself takes for black: all inks at once say more than any press was measured for.
             return np.asarray(self.apply(cmm.from_lab(self.profile, [[0.0, 0.0, 0.0]]))[0])
-        # Nobody says; the darkest that all inks come to, as a neutral (ISO 18619, 6.2). A gray's 0 is black, a black ink's
-        # is paper.
-        ends = self.apply(np.repeat([[0.0], [1.0]], len(space.channels), axis=1))
+        # Nobody says: of inks the darkest that all come to, as a neutral (ISO 18619, 6.2). 0 is light's black.
+        ends = self.apply(np.repeat([[0.0], [1.0]], self.profile.header.channels, axis=1))
         return np.asarray(ends[ends[:, 0].argmin()])
 
 
-#: A print has a black that another can be matched to where its darkest is darker than this, or nearly neutral.
+#: A source or a print has a black that can be matched where its darkest is darker than this, or nearly neutral.
 _DARK_L, _NEARLY_NEUTRAL = 50.0, 0.5
 
 
-def matched_blacks(source_l: float, print_lab: Array) -> tuple[float, float] | None:
-    """L* of two blacks to be laid on each other; None where the print's darkest, Lab (3,), is no black to speak of.
+def matched_blacks(source_lab: Array, print_lab: Array) -> tuple[float, float] | None:
+    """L* of two blacks to be laid on each other, of the darkest of a source and of a print, Lab (3,) each; None where
+    either is no black to speak of.
 
     A yellow plate by itself reaches from L* 100 to 95, pink and yellow to 75: with blacks matched, all of a picture would
-    come to lie in there, and next to nothing of it be printed. A light gray by itself is one, and carries all tones.
+    come to lie in there, and next to nothing of it be printed; and its solid yellow would print black on a press. A light
+    gray by itself is one, and carries all tones.
     """
-    lightness, chroma = float(print_lab[0]), float(np.hypot(print_lab[1], print_lab[2]))
-    black = lightness < _DARK_L or chroma < _NEARLY_NEUTRAL * (100 - lightness)
-    return (source_l, lightness) if black else None
+    told = [(float(lab[0]), float(np.hypot(lab[1], lab[2]))) for lab in (source_lab, print_lab)]
+    if any(lightness >= _DARK_L and chroma >= _NEARLY_NEUTRAL * (100 - lightness) for lightness, chroma in told):
+        return None
+    return told[0][0], told[1][0]
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,10 @@ from functools import cache
 import numpy as np
 
 from plinto_core.colorimetry.adaptation import bradford
-from plinto_core.colorimetry.lab import D50_XYZ
-from plinto_core.errors import IccError
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz
+from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
-from plinto_core.icc.values import Array, Curve, Description, Numbers, ParametricCurve, Text, Xyz
+from plinto_core.icc.values import Array, Curve, CurveLut, Description, Numbers, ParametricCurve, Text, Xyz
 
 _D65 = (0.3127, 0.3290)
 _SRGB_CURVE = ParametricCurve(3, (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))
@@ -85,21 +85,34 @@ def gray_profile() -> Profile:
     )
 
 
+#: Entries of a tone curve that is made of another profile's lightness; nodes a side of a table that is.
+_ENTRIES, _NODES = 4096, 33
+
+
 @cache
 def _gray_as_rgb(raw: bytes) -> Profile:
     gray = parse(raw)
+    # Paper is at 0 where the gray is an ink.
+    ends = cmm.to_lab(gray, [[0.0], [1.0]], "absolute")
+    described = {
+        "desc": Description({"enUS": gray.name}),
+        "cprt": Description({"enUS": "Made by Plinto."}),
+        "wtpt": Xyz(lab_to_xyz(ends[[ends[:, 0].argmax()]])),
+    }
     curve = gray.tags.get("kTRC")
     if not isinstance(curve, Curve | ParametricCurve):
-        raise IccError(f"the gray profile '{gray.name}' has no tone curve", tag="kTRC")
+        return write(Profile(Header("mntr", "RGB ", "Lab "), {**described, "A2B0": _along_the_diagonal(gray)}))
+    if gray.header.pcs == "Lab ":
+        # Its curve leads to L*, that of an RGB profile to luminance.
+        lab = cmm.to_lab(gray, np.linspace(0, 1, _ENTRIES)[:, None])
+        curve = Curve(np.clip(lab_to_xyz(lab)[:, 1], 0, 1))
     columns = np.column_stack([_xyz(xy) for xy in RGB_SPACES["ROMM"].primaries])
     colorants = columns * np.linalg.solve(columns, D50_XYZ)
     return write(
         Profile(
             Header("mntr", "RGB ", "XYZ "),
             {
-                "desc": Description({"enUS": gray.name}),
-                "cprt": Description({"enUS": "Made by Plinto."}),
-                "wtpt": Xyz(D50_XYZ[None]),
+                **described,
                 **{f"{c}XYZ": Xyz(colorants[:, i][None]) for i, c in enumerate("rgb")},
                 **{f"{c}TRC": curve for c in "rgb"},
             },
@@ -107,9 +120,24 @@ def _gray_as_rgb(raw: bytes) -> Profile:
     )
 
 
+def _along_the_diagonal(gray: Profile) -> CurveLut:
+    """A table that says of three equal codes what a gray profile's own table says of one; such a gray may have a tint."""
+    ramp = np.linspace(0, 1, _ENTRIES)
+    lab = cmm.to_lab(gray, ramp[:, None])
+    # Nodes stand evenly along the way that the color goes, so that it is straight between any two.
+    way = np.concatenate([[0.0], np.cumsum(np.sqrt((np.diff(lab, axis=0) ** 2).sum(axis=1)) + 1e-6)])
+    way /= way[-1]
+    axis = np.linspace(0, 1, _NODES)
+    mean = np.mean(np.meshgrid(axis, axis, axis, indexing="ij"), axis=0)
+    nodes = np.stack([np.interp(mean, way, lab[:, k]) for k in range(3)], axis=-1)
+    return CurveLut(
+        True, (Curve(),) * 3, grid=(nodes + np.array([0, 128, 128])) / [100, 255, 255], a_curves=(Curve(way),) * 3
+    )
+
+
 def gray_as_rgb(gray: Profile) -> Profile:
     """An RGB profile under which three equal codes mean what one code means under `gray`.
 
-    Gray artwork goes down the line as RGB of equal codes. Raises `IccError` for a gray profile without a curve.
+    Gray artwork goes down the line as RGB of equal codes. Raises `IccError` for one with neither curve nor table.
     """
     return _gray_as_rgb(gray.raw)

@@ -221,7 +221,10 @@ def _b2a(inverse: Inverse, style: ChromaCompression | None, settings: BuildSetti
     aims[:, 0] = np.minimum(aims[:, 0], 100)
     if style is not None:
         want = BlackPointCompensation(
-            inverse.model, False, matched_blacks(_REFERENCE_BLACK_L, inverse.black_point_lab), True
+            inverse.model,
+            False,
+            matched_blacks(np.array([_REFERENCE_BLACK_L, 0.0, 0.0]), inverse.black_point_lab),
+            True,
         )
         # The connection space has no gamut of its own; a wide working space stands for what may come.
         wide = source_boundary(Source(rgb_profile("opRGB")), want)
