@@ -9,7 +9,7 @@ from plinto_core.colorimetry.adaptation import bradford
 from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz
 from plinto_core.icc import cmm
 from plinto_core.icc.profile import Header, Profile, parse, write
-from plinto_core.icc.values import Array, Curve, CurveLut, Description, Numbers, ParametricCurve, Text, Xyz
+from plinto_core.icc.values import Array, Curve, CurveLut, Description, Numbers, ParametricCurve, TagValue, Text, Xyz
 
 _D65 = (0.3127, 0.3290)
 _SRGB_CURVE = ParametricCurve(3, (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))
@@ -94,7 +94,7 @@ def _gray_as_rgb(raw: bytes) -> Profile:
     gray = parse(raw)
     # Paper is at 0 where the gray is an ink.
     ends = cmm.to_lab(gray, [[0.0], [1.0]], "absolute")
-    described = {
+    described: dict[str, TagValue] = {
         "desc": Description({"enUS": gray.name}),
         "cprt": Description({"enUS": "Made by Plinto."}),
         "wtpt": Xyz(lab_to_xyz(ends[[ends[:, 0].argmax()]])),
