@@ -10,6 +10,7 @@ from plinto_core.errors import PipelineError, RecipeError
 from plinto_core.measurement.cgats import read_table
 from plinto_core.recipe import AdjustStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
+from plinto_core.route.color_list import read_list
 from plinto_core.route.list_out import written_list
 from plinto_demo.season import season_list
 from tests.command.test_documents import run
@@ -59,6 +60,10 @@ def test_a_list_goes_through_profiles_and_a_proofing_system_is_judged(tmp_path):
     assert max(sum(each) for each in tight["steps"][1]["values"]) <= 2 + 1e-6
     said = run("link", *own, "--total-ink", 210, "--out", tmp_path / "own.icc", "--points", 17)
     assert "17 points a channel" in said
+    # A device link by itself says nothing of colors: 'nan nan nan' stood for each, and in CGATS, which nobody can read.
+    only = ("route", colors, "--through", tmp_path / "own.icc")
+    assert "Rust: R 162.0 G 75.0 B 42.0  →  C " in run(*only) and "nan" not in run(*only) + run(*only, "--csv")
+    assert "nan" not in (written := run(*only, "--cgats")) and read_list(written.encode(), "x.txt").channels[0] == "C"
     with pytest.raises(PipelineError, match=r"there is no file 'nowhere\.icc'"):
         run("route", colors, "--through", "nowhere.icc")
 

@@ -374,6 +374,47 @@ def test_lists_go_out_and_come_back_in_every_open_format():
     assert opened.profile.device_class == "nmcl"
 
 
+@pytest.mark.parametrize(
+    ("channels", "values"),
+    [
+        # Codes up to 100 were percent, 2.55 times as much; CMYK without a black one was C, M, Y, which no press takes.
+        (("R", "G", "B"), [[12, 30, 99], [63.73, 0, 0]]),
+        (("C", "M", "Y", "K"), [[10, 100, 0, 0], [0, 5, 50, 0]]),
+        # These were not read again at all.
+        (("gray",), [[30], [100]]), (("K",), [[0], [55]]), (("1", "2"), [[20, 30], [0, 70]]),
+        (("C", "M", "Y", "K", "O", "B"), [[10, 20, 0, 0, 30, 0], [0, 0, 0, 0, 0, 60]]),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("kind", ["csv", "cgats"])
+def test_device_values_come_back_as_they_went_out(kind, channels, values):
+    given = ColorList(("a", "b"), channels, np.array(values, float) / (255 if channels == ("R", "G", "B") else 100))
+    back = read_list(written_list(given, None, kind, "x"), f"x.{kind}")
+    assert np.abs(back.values - given.values).max() < 1e-6 and back.names == given.names
+    assert back.channels == given.channels
+
+
+@pytest.mark.parametrize(
+    ("head", "row", "channels", "values"),
+    [
+        ("name,C,M,Y,K", "a,20,10,0,40", ("C", "M", "Y", "K"), [0.2, 0.1, 0, 0.4]),
+        ("Name;Cyan %;Magenta %;Yellow %;Black %", "a;20;10,5;0;0", ("C", "M", "Y", "K"), [0.2, 0.105, 0, 0]),
+        ("name\tR\tG\tB", "a\t12\t34\t56", ("R", "G", "B"), [12 / 255, 34 / 255, 56 / 255]),
+        ("Red,Green,Blue", "255,0,0", ("R", "G", "B"), [1, 0, 0]),
+        ("name,L,a,b", "a,50,-20,3.5", LAB, [50, -20, 3.5]),
+        ("name,X,Y,Z", "a,19.28,20,16.5", LAB, [51.8, 0, 0]),
+        ("name,C,M,Y,K,Orange", "a,20,10,0,40,5", ("C", "M", "Y", "K", "O"), [0.2, 0.1, 0, 0.4, 0.05]),
+        ("name,gray", "a,30", ("gray",), [0.3]),
+        ("id,K", "1,30", ("K",), [0.3]),
+    ],
+)
+def test_tables_name_channels_as_people_do(head, row, channels, values):
+    """'neither BEGIN_DATA_FORMAT nor a first line that names fields' was said of each."""
+    for text in (f"{head}\n{row}\n", f"\ufeff{head}\r\n{row}\r\n\r\n"):
+        found = read_list(text.encode(), "table.csv")
+        assert found.channels == channels
+        assert np.abs(found.values - values).max() < (0.1 if found.is_lab else 1e-6)
+
+
 def test_broken_named_colors_are_refused():
     raw = written_list(ColorList(("a",), ("L*", "a*", "b*"), np.array([[50.0, 0, 0]])), None, "icc", "x")
     at = raw.index(b"ncl2", 132 + 12 * 4)

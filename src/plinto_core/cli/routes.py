@@ -1,6 +1,7 @@
 """Commands of color lists and routes: colors, route, roundtrip, abstract."""
 
 import json
+import math
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -114,7 +115,7 @@ def route(
     Under another light than D50, ΔE00 is told between steps whose spectra are known: how far matches fall apart there.
     """
     from plinto_core.route.color_list import ColorList, read_list
-    from plinto_core.route.list_out import to_cgats
+    from plinto_core.route.list_out import written_list
     from plinto_core.route.route import told, travel
 
     colors = read_list(file.read_bytes(), file.name)
@@ -125,16 +126,29 @@ def route(
         _csv(colors, stations)
     elif as_cgats:
         last = stations[-1]
-        click.echo(to_cgats(ColorList(colors.names, last.channels, last.values), last.lab), nl=False)
+        listed = ColorList(colors.names, last.channels, last.values)
+        click.echo(written_list(listed, last.lab, "cgats", file.stem), nl=False)
     else:
         for station in stations:
             click.echo(f"{station.name}: {', '.join(station.channels)}")
         for row, name in enumerate(colors.names[:40]):
-            lab = "  →  ".join(" ".join(f"{value:.1f}" for value in station.lab[row]) for station in stations)
-            click.echo(f"  {name}: {lab}")
+            click.echo(f"  {name}: {'  →  '.join(_said(station, row) for station in stations)}")
         if len(colors.names) > 40:
             click.echo(f"  … {len(colors.names) - 40:,} more; --csv and --json have all of them")
         _between(colors, stations, under)
+
+
+def _said(station: "Station", row: int) -> str:
+    """A color at a step: its values, R, G, B to 255 and all else in percent, and its Lab where that is known."""
+    import numpy as np
+
+    lab = " ".join(f"{value:.1f}" for value in station.lab[row])
+    if station.channels == ("L*", "a*", "b*"):
+        return lab
+    scale = 255 if station.channels == ("R", "G", "B") else 100
+    values = zip(station.channels, station.values[row] * scale, strict=True)
+    device = " ".join(f"{channel} {value:.1f}" for channel, value in values)
+    return device if np.isnan(station.lab[row]).any() else f"{device} ({lab})"
 
 
 def _between(colors: "ColorList", stations: "tuple[Station, ...]", light: str) -> None:
@@ -162,7 +176,9 @@ def _csv(colors: "ColorList", stations: "tuple[Station, ...]") -> None:
     for row, name in enumerate(colors.names):
         line: list[Any] = [name]
         for values, lab, lch in tables:
-            line += [*rounded(values[row], 5), *rounded(lab[row], 3), *rounded(lch[row, 1:], 3)]
+            told = [*rounded(values[row], 5), *rounded(lab[row], 3), *rounded(lch[row, 1:], 3)]
+            # Behind a device link nobody says what the numbers mean.
+            line += ["" if math.isnan(value) else value for value in told]
         out.writerow(line)
 
 

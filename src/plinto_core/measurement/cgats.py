@@ -13,6 +13,7 @@ from plinto_core.errors import CharacterizationError
 from plinto_core.inks.drive import turned
 from plinto_core.inks.names import DRIVEN_BY_RGB, NAMES
 from plinto_core.measurement.measurements import Measurements, Provenance, provenance_of
+from plinto_core.measurement.spelled_fields import GRAY_FIELD, spelled_out
 
 Array = NDArray[np.float64]
 
@@ -25,7 +26,7 @@ _SPECTRAL = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
 )
 _LEAST_WAVELENGTHS = 10
-_DEVICE = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
+DEVICE_FIELD = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
 
 
 #: What R, G and B may run to.
@@ -95,7 +96,7 @@ def read_table(data: bytes, name: str, least: int = 4) -> Table:  # noqa: PLR091
         )
     if not rows:
         raise CharacterizationError(f"'{name}' has fields but no patches between BEGIN_DATA and END_DATA.")
-    return Table(tuple(_SAME.get(field, field) for field in fields), tuple(rows), keywords)
+    return Table(tuple(_SAME.get(field, field) for field in spelled_out(fields)), tuple(rows), keywords)
 
 
 def head_keywords(text: str) -> dict[str, str]:
@@ -131,7 +132,7 @@ def _plain_table(lines: list[str], name: str, least: int) -> Table:
     filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
     for at, (_, line) in enumerate(filled[:50]):
         for separator in ("\t", ";", ","):
-            fields = _cells(line, separator)
+            fields = spelled_out(_cells(line, separator))
             known = sum(_known_field(field) for field in fields)
             if known < least or known < len(fields) - 3:
                 continue
@@ -147,8 +148,8 @@ def _plain_table(lines: list[str], name: str, least: int) -> Table:
                 raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
             return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
     raise CharacterizationError(
-        f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (CMYK_C, …, LAB_L, …), so it is no "
-        "CGATS text and no table with a header. Export it as CGATS."
+        f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (C, M, Y, K; L, a, b; CMYK_C, …), so "
+        "it is no CGATS text and no table with a header. Export it as CGATS."
     )
 
 
@@ -165,7 +166,13 @@ def _cells(line: str, separator: str) -> list[str]:
 
 
 def _known_field(field: str) -> bool:
-    return bool(_DEVICE.match(field) or _SPECTRAL.match(field) or field.upper() in _SAME or field.upper() in _COLORS)
+    return bool(
+        DEVICE_FIELD.match(field)
+        or _SPECTRAL.match(field)
+        or field.upper() in _SAME
+        or field.upper() in _COLORS
+        or field == GRAY_FIELD
+    )
 
 
 def _row(words: str, number: int, count: int, name: str) -> tuple[str, ...]:
@@ -202,7 +209,7 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     device, letters = _device(table, name, notes)
     xyz, spectra = _colors(table, name, notes)
     return _averaged(
-        _ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes,
+        ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes,
         provenance_of(table.keywords),
     ), notes  # fmt: skip
 
@@ -222,10 +229,11 @@ def read_chart(data: bytes, name: str) -> tuple[Array, tuple[str, ...]]:
     """
     table = read_table(data, name)
     device, letters = _device(table, name, [])
-    return device, _ink_names(table, letters)
+    return device, ink_names(table, letters)
 
 
-def _ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
+def ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
+    """Names of the inks of a table's device fields: those that it tells, else what their letters stand for."""
     named = tuple(part.strip() for part in table.keywords.get("COLORANTS", "").split(";"))
     return (
         named if len(named) == len(letters) and all(named) else tuple(NAMES.get(letter, letter) for letter in letters)
@@ -251,7 +259,7 @@ def numbers(table: Table, fields: list[str], name: str) -> Array:
 
 
 def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str, ...]]:
-    found = [(field, match) for field in table.fields if (match := _DEVICE.match(field))]
+    found = [(field, match) for field in table.fields if (match := DEVICE_FIELD.match(field))]
     kinds = {match[1].upper() for _, match in found}
     if kinds == {"RGB"}:
         return _rgb_device(table, name, [field for field, _ in found], notes)

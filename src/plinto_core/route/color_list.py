@@ -11,10 +11,10 @@ from plinto_core.icc import cmm
 from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.inks.drive import driven_by_rgb, turned
 from plinto_core.inks.names import letters_of
-from plinto_core.measurement.cgats import Table, has_spectra, numbers, read_chart, read_colors_of, read_table
+from plinto_core.measurement.cgats import Table, has_spectra, numbers, read_colors_of, read_table
 from plinto_core.measurement.cxf import read_colors, read_cxf
+from plinto_core.measurement.listed_values import listed_values
 from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]
@@ -62,16 +62,16 @@ def read_list(data: bytes, name: str) -> ColorList:
     text = data.decode("utf-8", errors="replace")
     if "BEGIN_DATA" not in text.upper() and (typed := typed_list(text)) is not None:
         return typed
-    table = read_table(data, name, least=3)
+    table = read_table(data, name, least=1)
     field = next((each for each in _NAMED if each in table.fields), None)
     place = table.fields.index(field) if field else -1
     names = tuple(row[place] if field else str(at) for at, row in enumerate(table.rows, 1))
-    return _of_table(data, table, names, name)
+    return _of_table(table, names, name)
 
 
-def _of_table(data: bytes, table: Table, names: tuple[str, ...], name: str) -> ColorList:
+def _of_table(table: Table, names: tuple[str, ...], name: str) -> ColorList:
     try:
-        values, inks = read_chart(data, name)
+        values, channels = listed_values(table, name)
     except CharacterizationError:
         # No device values, or none that can be read: colors alone will do.
         if set(_LAB) <= set(table.fields) and not has_spectra(table):
@@ -82,11 +82,8 @@ def _of_table(data: bytes, table: Table, names: tuple[str, ...], name: str) -> C
         except CharacterizationError:
             pass
         raise
-    letters = letters_of(inks)
     spectra = read_colors_of(table, name)[1] if has_spectra(table) else None
-    if driven_by_rgb(letters):
-        return ColorList(names, ("R", "G", "B"), turned(values), spectra)
-    return ColorList(names, letters, values, spectra)
+    return ColorList(names, channels, values, spectra)
 
 
 def typed_list(text: str) -> ColorList | None:

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM
 from plinto_core.errors import PipelineError
 from plinto_core.icc.named_colors import NamedColors, write_named_colors
-from plinto_core.inks.names import NAMES
-from plinto_core.measurement.measurements import device_fields
+from plinto_core.inks.names import NAMES, name_of
+from plinto_core.measurement.measurements import colorants, device_fields
+from plinto_core.measurement.spelled_fields import GRAY_FIELD
 from plinto_core.route.color_list import ColorList
 
 Array = NDArray[np.float64]
@@ -23,12 +24,12 @@ _SPACES = {("gray",): "GRAY", ("R", "G", "B"): "RGB ", ("C", "M", "Y"): "CMY ", 
 
 def to_cgats(colors: ColorList, lab: Array | None) -> bytes:
     """CGATS.17 with names, device values and Lab where they are known."""
-    device = not colors.is_lab and colors.channels != ("gray",)
-    fields, scale = list[str](), 100.0
-    if device and colors.channels == ("R", "G", "B"):
-        fields, scale = ["RGB_R", "RGB_G", "RGB_B"], 255.0
-    elif device:
-        fields = device_fields(colors.channels)
+    device = not colors.is_lab
+    fields, scale = _device_fields(colors)
+    # What CGATS.17 does not know is declared; inks of numbered fields are named.
+    told = ['KEYWORD "GRAY"'] if GRAY_FIELD in fields else []
+    if device and fields[0][1:4] == "CLR" and not all(letter.isdigit() for letter in colors.channels):
+        told = colorants(tuple(name_of(letter) for letter in colors.channels))
     heads = ["SAMPLE_ID", "SAMPLE_NAME", *fields, *(_LAB if lab is not None else []), *_spectral_fields(colors)]
     rows = []
     for row, name in enumerate(colors.names):
@@ -38,7 +39,7 @@ def to_cgats(colors: ColorList, lab: Array | None) -> bytes:
         values += _spectrum(colors, row) if _all_spectral(colors) else []
         rows.append(" ".join([str(row + 1), f'"{quoted}"', *values]))
     lines = [
-        "CGATS.17", 'ORIGINATOR "Plinto"', f"NUMBER_OF_FIELDS {len(heads)}", "BEGIN_DATA_FORMAT", " ".join(heads),
+        "CGATS.17", 'ORIGINATOR "Plinto"', *told, f"NUMBER_OF_FIELDS {len(heads)}", "BEGIN_DATA_FORMAT", " ".join(heads),
         "END_DATA_FORMAT", f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA", *rows, "END_DATA", "",
     ]  # fmt: skip
     return "\n".join(lines).encode()
@@ -49,11 +50,10 @@ def to_csv(colors: ColorList, lab: Array | None) -> bytes:
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     device = not colors.is_lab
-    scale = 255.0 if colors.channels == ("R", "G", "B") else 100.0
-    heads = device_fields(colors.channels) if device and colors.channels != ("gray",) else []
-    if device and colors.channels == ("R", "G", "B"):
-        heads = ["RGB_R", "RGB_G", "RGB_B"]
-    heads = heads or (["GRAY"] if device else [])
+    heads, scale = _device_fields(colors)
+    if any("CLR" in each for each in heads) and len({letter.upper() for letter in colors.channels}) == len(heads):
+        # A table has no line in which numbered inks are named.
+        heads = [f"{len(heads)}CLR_{letter}" for letter in colors.channels]
     table.writerow(["SAMPLE_NAME", *heads, *(_LAB if lab is not None else []), *_spectral_fields(colors)])
     for row, name in enumerate(colors.names):
         values = [f"{value * scale:.4f}" for value in colors.values[row]] if device else []
@@ -62,6 +62,15 @@ def to_csv(colors: ColorList, lab: Array | None) -> bytes:
         known = [f"{value:.4f}" for value in lab[row]] if lab is not None else []
         table.writerow([safe, *values, *known, *(_spectrum(colors, row) if _all_spectral(colors) else [])])
     return out.getvalue().encode()
+
+
+def _device_fields(colors: ColorList) -> tuple[list[str], float]:
+    """Fields of a list's device values, none of Lab, and what these run to."""
+    if colors.is_lab:
+        return [], 1.0
+    if colors.channels == ("R", "G", "B"):
+        return ["RGB_R", "RGB_G", "RGB_B"], 255.0
+    return [GRAY_FIELD] if colors.channels == ("gray",) else device_fields(colors.channels), 100.0
 
 
 def _spectral_fields(colors: ColorList) -> list[str]:
@@ -139,8 +148,10 @@ def to_icc(colors: ColorList, lab: Array | None, name: str) -> bytes:
 
 def written_list(colors: ColorList, lab: Array | None, kind: str, name: str) -> bytes:
     """A list in a format: 'cgats', 'csv', 'cxf' or 'icc'. `lab` (n, 3) is what device values mean; None where nobody
-    knows. Raises `PipelineError`, `IccError`."""
+    knows, as NaN in it says too. Raises `PipelineError`, `IccError`."""
     lab = colors.values if colors.is_lab else lab
+    if lab is not None and np.isnan(lab).any():
+        lab = None
     if kind == "icc":
         return to_icc(colors, lab, name)
     makers = {"cgats": to_cgats, "csv": to_csv, "cxf": to_cxf}

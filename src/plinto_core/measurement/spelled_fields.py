@@ -1,0 +1,41 @@
+"""Fields of a table's first line as people write them, and as CGATS.17 does."""
+
+from plinto_core.inks.names import NAMES
+
+GRAY_FIELD = "GRAY"
+_LETTERS = {name.lower(): letter for letter, name in NAMES.items()}
+#: What stands for three channels together, in the order in which they are looked for.
+_THREE = (
+    (("x", "y", "z"), "XYZ"), (("r", "g", "b"), "RGB"), (("l", "a", "b"), "LAB"), (("red", "green", "blue"), "RGB"),
+)  # fmt: skip
+
+
+def spelled_out(fields: list[str]) -> list[str]:
+    """The fields of a table where some name channels as people do, 'C' or 'Cyan %', 'R', 'L', as CGATS does.
+
+    Inks are taken for such where cyan, magenta and yellow are among them, or black is all there is.
+
+    >>> spelled_out(["Name", "Cyan %", "Magenta %", "Yellow %", "Black %", "L", "a", "b"])
+    ['Name', 'CMYK_C', 'CMYK_M', 'CMYK_Y', 'CMYK_K', 'LAB_L', 'LAB_A', 'LAB_B']
+    """
+    bare = [field.strip(" %()[]*").lower() for field in fields]
+    made = [GRAY_FIELD if word in ("gray", "grey") else field for field, word in zip(fields, bare, strict=True)]
+    taken: set[int] = set()
+    for words, family in _THREE:
+        places = [bare.index(word) if bare.count(word) == 1 else -1 for word in words]
+        if min(places) >= 0 and not taken & set(places):
+            taken |= set(places)
+            for place, letter in zip(places, family, strict=True):
+                made[place] = f"{family}_{letter}"
+    inks = {
+        place: _LETTERS.get(word) or word.upper()
+        for place, word in enumerate(bare)
+        if place not in taken and (word in _LETTERS or word.upper() in NAMES)
+    }
+    letters = list(inks.values())
+    if len(set(letters)) < len(letters) or not (set("CMY") <= set(letters) or letters == ["K"]):
+        return made
+    family = {4: "CMYK", 3: "CMY"}.get(len(letters), "") if set(letters) <= set("CMYK") else ""
+    for place, letter in inks.items():
+        made[place] = f"{family or f'{len(letters)}CLR'}_{letter}"
+    return made
