@@ -10,7 +10,7 @@ from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.colorimetry.lab import lab_to_xyz
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM
-from plinto_core.errors import IccError, PipelineError
+from plinto_core.errors import CharacterizationError, IccError, PaletteError, PipelineError
 from plinto_core.icc import cmm
 from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import Header, Profile, parse, write
@@ -24,7 +24,7 @@ from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.recipe.black import BLACK_PRESETS
 from plinto_core.recipe.curve import ToneCurve
 from plinto_core.recipe.limits import InkLimits
-from plinto_core.route.color_list import LAB, ColorList, grid_of, read_list
+from plinto_core.route.color_list import LAB, ColorList, grid_of, pasted_list, read_list
 from plinto_core.route.list_out import written_list
 from plinto_core.route.proof_report import proof_html
 from plinto_core.route.proofing import ProofTolerances, judged, judged_by_measurement, proofed_colors
@@ -413,6 +413,17 @@ def test_tables_name_channels_as_people_do(head, row, channels, values):
         found = read_list(text.encode(), "table.csv")
         assert found.channels == channels
         assert np.abs(found.values - values).max() < (0.1 if found.is_lab else 1e-6)
+    assert pasted_list(text).channels == channels
+
+
+def test_pasted_text_says_what_is_wrong_with_it():
+    assert pasted_list("Leaf #2f8f3a\nRust 52.1 38 44").is_lab
+    with pytest.raises(CharacterizationError, match="Line 3 of 'the text' has 4 values for 5 fields"):
+        pasted_list("Name\tC\tM\tY\tK\na\t1\t2\t3\t4\nb\t1\t2\t3\n")
+    with pytest.raises(CharacterizationError, match="from 0 to 400; 0 to 100 is meant"):
+        pasted_list("Name,C,M,Y,K\na,0,0,0,400\n")
+    with pytest.raises(PaletteError, match="<CxF"):
+        pasted_list("<CxF>\n</CxF>")
 
 
 def test_broken_named_colors_are_refused():

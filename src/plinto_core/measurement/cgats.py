@@ -21,6 +21,8 @@ MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
 #: A list of colors, which nothing is fitted to, may be longer.
 _MOST_ROWS = 100_000
 _HEAD_LETTERS = 1 << 16
+#: A table names its fields within so many lines.
+_HEAD_LINES = 50
 _CELL = re.compile(r'"([^"]*)"|(\S+)')
 _SPECTRAL = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
@@ -130,27 +132,41 @@ def _text(data: bytes) -> str:
 def _plain_table(lines: list[str], name: str, least: int) -> Table:
     """A table without CGATS' keywords: separated by tabs, semicolons or commas, its first full line naming the fields."""
     filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
-    for at, (_, line) in enumerate(filled[:50]):
-        for separator in ("\t", ";", ","):
-            fields = spelled_out(_cells(line, separator))
-            known = sum(_known_field(field) for field in fields)
-            if known < least or known < len(fields) - 3:
-                continue
-            rows = []
-            for number, words in filled[at + 1 :]:
-                cells = _cells(words, separator)
-                if len(cells) != len(fields):
-                    raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
-                rows.append(tuple(cells))
-                if len(rows) > _MOST_ROWS:
-                    raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
-            if not rows:
-                raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
-            return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
+    for at, (_, line) in enumerate(filled[:_HEAD_LINES]):
+        fields, separator = _named_fields(line, least)
+        if not fields:
+            continue
+        rows = []
+        for number, words in filled[at + 1 :]:
+            cells = _cells(words, separator)
+            if len(cells) != len(fields):
+                raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
+            rows.append(tuple(cells))
+            if len(rows) > _MOST_ROWS:
+                raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
+        if not rows:
+            raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
+        return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
     raise CharacterizationError(
         f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (C, M, Y, K; L, a, b; CMYK_C, …), so "
         "it is no CGATS text and no table with a header. Export it as CGATS."
     )
+
+
+def names_fields(text: str) -> bool:
+    """Whether pasted text is CGATS, or a table with a line that names a color field at least."""
+    lines = [line for line in text.splitlines() if line.strip()][:_HEAD_LINES]
+    return "BEGIN_DATA" in text.upper() or any(_named_fields(line, 1)[0] for line in lines)
+
+
+def _named_fields(line: str, least: int) -> tuple[list[str], str]:
+    """The fields that a line names, and what separates them; none where it names no table."""
+    for separator in ("\t", ";", ","):
+        fields = spelled_out(_cells(line, separator))
+        known = sum(_known_field(field) for field in fields)
+        if known >= least and known >= len(fields) - 3:
+            return fields, separator
+    return [], ""
 
 
 def _cells(line: str, separator: str) -> list[str]:

@@ -12,7 +12,7 @@ from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.names import letters_of
-from plinto_core.measurement.cgats import Table, has_spectra, numbers, read_colors_of, read_table
+from plinto_core.measurement.cgats import Table, has_spectra, names_fields, numbers, read_colors_of, read_table
 from plinto_core.measurement.cxf import read_colors, read_cxf
 from plinto_core.measurement.listed_values import listed_values
 from plinto_core.measurement.typed_colors import typed_colors
@@ -62,6 +62,10 @@ def read_list(data: bytes, name: str) -> ColorList:
     text = data.decode("utf-8", errors="replace")
     if "BEGIN_DATA" not in text.upper() and (typed := typed_list(text)) is not None:
         return typed
+    return _tabled(data, name)
+
+
+def _tabled(data: bytes, name: str) -> ColorList:
     table = read_table(data, name, least=1)
     field = next((each for each in _NAMED if each in table.fields), None)
     place = table.fields.index(field) if field else -1
@@ -101,6 +105,21 @@ def typed_list(text: str) -> ColorList | None:
         return ColorList(names, ("R", "G", "B"), codes)
     labs = iter(cmm.to_lab(rgb_profile("sRGB"), codes))
     return ColorList(names, LAB, np.array([next(labs) if each.lab is None else each.lab for each in typed]))
+
+
+def pasted_list(text: str) -> ColorList:
+    """Colors of typed or pasted text: lines of colors, CGATS, or a table whose first line names its fields.
+
+    Raises `PaletteError` naming the line, and `CharacterizationError` for a table.
+    """
+    text = text.removeprefix("\ufeff")
+    typed = typed_list(text)
+    if typed is not None:
+        return typed
+    if names_fields(text):
+        return _tabled(text.encode("utf-8", "replace"), "the text")
+    typed_colors(text)
+    raise PaletteError("There is no color in this text. Write one a line, like #d2691e or 52.1 −8 33.")
 
 
 def _named_colors(data: bytes) -> ColorList:

@@ -6,7 +6,7 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from plinto_core.errors import PaletteError, PipelineError
+from plinto_core.errors import PipelineError
 from plinto_core.policy.spots import Spot, spots_of
 from plinto_core.route import color_list as core
 from plinto_core.route.sampled import sampled, sampled_at
@@ -63,14 +63,8 @@ def take_in(path: Path, name: str, user: User | None) -> ColorList:
 
 
 def typed(name: str, text: str, user: User | None) -> ColorList:
-    """Typed or pasted colors. Raises `PaletteError` naming the line."""
-    colors = core.typed_list(text)
-    if colors is None:
-        from plinto_core.measurement.typed_colors import typed_colors
-
-        typed_colors(text)
-        raise PaletteError("There is no color in this text. Write one a line, like #d2691e or 52.1 −8 33.")
-    return keep(name, colors, user)
+    """Typed or pasted colors. Raises `PaletteError` naming the line, and `CharacterizationError`."""
+    return keep(name, core.pasted_list(text), user)
 
 
 def of_artwork(

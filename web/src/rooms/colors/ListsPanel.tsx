@@ -161,7 +161,10 @@ function TypedForm({ onDone }: { onDone: (body: { name: string; text: string }) 
         value={text}
         onChange={(event) => setText(event.target.value)}
       />
-      <span className="soft">A name, then #rrggbb or L* a* b*.</span>
+      <span className="soft">
+        A name, then #rrggbb or L* a* b*; or a table whose first line names its columns, like Name, C, M, Y,
+        K.
+      </span>
       <Button type="submit" disabled={!text.trim() || !name.trim()}>
         Add these colors
       </Button>
