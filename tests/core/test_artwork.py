@@ -1,5 +1,8 @@
 """Pictures in: every layout read right, every lie named."""
 
+import io
+import zlib
+
 import numpy as np
 import pytest
 import tifffile
@@ -108,12 +111,13 @@ def test_what_is_no_picture_is_refused(tmp_path):
     deep = tmp_path / "deep.tif"
     tifffile.imwrite(deep, np.zeros((9, 9, 3), np.float32), photometric="rgb", metadata=None)
     five = tmp_path / "five.tif"
-    tifffile.imwrite(five, _pixels(np.uint8, 7), photometric="separated", metadata=None)
+    seven = [(332, 3, 1, 2, False), (334, 3, 1, 7, False)]
+    tifffile.imwrite(five, _pixels(np.uint8, 7), photometric="separated", extratags=seven, metadata=None)
     text = tmp_path / "notes.tif"
     text.write_text("This is no picture.")
     empty = tmp_path / "empty.png"
     empty.write_bytes(b"")
-    for path, words in ((deep, "32 bit"), (five, "7 channels"), (text, "neither TIFF"), (empty, "neither TIFF")):
+    for path, words in ((deep, "32 bit"), (five, "into 7 inks"), (text, "neither TIFF"), (empty, "neither TIFF")):
         with pytest.raises(ArtworkError, match=words):
             open_artwork(path)
 
@@ -173,3 +177,79 @@ def test_hatching_marks_only_what_is_over_and_stays_put_while_dragging():
     moved = np.full((60, 80, 3), 120, np.uint8)
     hatch(moved, field[:, 10:], 3.0, 15.0, 0.6, color, 10, 0)
     assert np.array_equal(moved, whole[:, 10:])
+
+
+_PATTERN = np.add.outer(np.arange(40), np.arange(60) * 3).astype(np.uint8)
+_COLORS = np.stack([_PATTERN, 255 - _PATTERN, _PATTERN // 2], axis=-1)
+
+
+def _with(color, *more):
+    return np.concatenate([color, *(np.full((*color.shape[:2], 1), each, color.dtype) for each in more)], axis=-1)
+
+
+@pytest.mark.parametrize(
+    ("samples", "extra", "shown"),
+    [
+        # A saved selection and a spot ink were taken for transparency, and the picture was whitened by up to 0.96 of it.
+        (_with(_COLORS, 10), ["unspecified"], _COLORS),
+        (_with(_COLORS, 10, 200), ["unspecified", "unspecified"], _COLORS),
+        (_with(_COLORS, 10, 128), ["unspecified", "unassalpha"], _COLORS * (128 / 255) + 255 * (127 / 255)),
+        # Colors that had been multiplied by it already were multiplied once more: white at half became gray 191.
+        (_with(np.minimum(_COLORS, 128), 128), ["assocalpha"], np.minimum(_COLORS, 128) + 127.0),
+    ],
+)
+def test_only_transparency_is_taken_for_it(tmp_path, samples, extra, shown):
+    path = tmp_path / "extra.tif"
+    tifffile.imwrite(path, samples, photometric="rgb", extrasamples=extra, metadata=None)
+    artwork = open_artwork(path)
+    assert np.abs(_read(path) - shown).max() <= 0.6
+    assert ("left out" in " ".join(artwork.notes)) == ("unspecified" in extra)
+    assert artwork.has_alpha == any("alpha" in each for each in extra)
+
+
+def test_an_ink_beside_cmyk_is_left_out_and_more_inks_are_refused_by_name(tmp_path):
+    path, cmyk = tmp_path / "inks.tif", _with(_COLORS, 30)
+    tifffile.imwrite(path, _with(cmyk, 77), photometric="separated", extrasamples=["unspecified"], metadata=None)
+    assert np.array_equal(_read(path), cmyk) and "spot ink" in open_artwork(path).notes[0]
+    names = (333, 2, 0, "Black\0Red\0Orange\0Blue", False)
+    tifffile.imwrite(path, cmyk, photometric="separated", extratags=[(332, 3, 1, 2, False), names], metadata=None)
+    with pytest.raises(ArtworkError, match=r"a separation into 4 inks \(Black, Red, Orange, Blue\)"):
+        open_artwork(path)
+
+
+def test_tiffs_as_scanners_and_rips_write_them(tmp_path):
+    """JPEG inside, a color table, line art of one bit: each was refused, where PNG and JPEG of the kind were not."""
+    path = tmp_path / "kind.tif"
+    tifffile.imwrite(
+        path, _COLORS, photometric="rgb", compression="jpeg", compressionargs={"level": 98}, metadata=None
+    )
+    assert np.abs(_read(path).astype(int) - _COLORS).mean() < 3
+    table = np.stack([np.arange(256), 255 - np.arange(256), np.arange(256) // 2]).astype(np.uint16) * 257
+    tifffile.imwrite(path, _PATTERN, photometric="palette", colormap=table, metadata=None)
+    assert np.array_equal(_read(path), _COLORS) and "color table" in open_artwork(path).notes[0]
+    for photometric, lit in (("minisblack", 255), ("miniswhite", 0)):
+        for compression in (None, "packbits"):
+            tifffile.imwrite(path, _PATTERN > 90, photometric=photometric, compression=compression, metadata=None)
+            assert np.array_equal(_read(path)[..., 1] == lit, _PATTERN > 90)
+    tifffile.imwrite(path, (_COLORS / 255).astype(np.float16), photometric="rgb", metadata=None)
+    with pytest.raises(ArtworkError, match="16 bit floating point"):
+        open_artwork(path)
+
+
+@pytest.mark.parametrize("said", ["sRGB", "opRGB"])
+def test_a_picture_without_a_profile_that_says_its_space_is_taken_at_its_word(tmp_path, said):
+    path, exif = tmp_path / "camera.jpg", Image.Exif()
+    exif[0x8769] = {0xA001: 1 if said == "sRGB" else 0xFFFF, 0xA005: {} if said == "sRGB" else {1: "R03"}}
+    Image.fromarray(_COLORS).save(path, exif=exif)
+    artwork = open_artwork(path)
+    assert artwork.profile.raw == rgb_profile(said).raw and f"says itself that it is {said}" in artwork.notes[0]
+    chunk = b"sRGB\0"
+    whole = io.BytesIO()
+    Image.fromarray(_COLORS).save(whole, "PNG")
+    png = whole.getvalue()
+    (tmp_path / "web.png").write_bytes(
+        png[:33] + (1).to_bytes(4, "big") + chunk + zlib.crc32(chunk).to_bytes(4, "big") + png[33:]
+    )
+    assert open_artwork(tmp_path / "web.png").profile.raw == rgb_profile("sRGB").raw
+    (tmp_path / "web.png").write_bytes(png)
+    assert open_artwork(tmp_path / "web.png").profile is None

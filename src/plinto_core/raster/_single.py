@@ -9,6 +9,7 @@ import numpy as np
 from PIL import Image
 
 from plinto_core.errors import ArtworkError
+from plinto_core.icc.standard import gray_profile, rgb_profile
 from plinto_core.raster.layout import Codes, Kind, Layout, band_rows, refused
 
 #: Pillow's own limit is replaced by ours, which is checked before anything is decoded.
@@ -21,6 +22,7 @@ _MODES: dict[str, tuple[Kind, str]] = {
 #: PNG color type to Pillow-like mode, for the 16 bit that Pillow does not read in full (PNG, 11.2.2).
 _DEEP = {0: "L", 2: "RGB", 4: "LA", 6: "RGBA"}
 _ORIENTATION_TAG = 274
+_EXIF_IFD, _INTEROPERABILITY_IFD, _COLOR_SPACE_TAG, _UNCALIBRATED = 0x8769, 0xA005, 0xA001, 0xFFFF
 
 
 def single_layout(file: BinaryIO, name: str, kind: str) -> Layout:
@@ -49,13 +51,28 @@ def single_layout(file: BinaryIO, name: str, kind: str) -> Layout:
     stored_inverted = mode == "CMYK" and "adobe" in info
     if stored_inverted:
         notes.append("Its CMYK was stored inverted, as is usual in JPEG, and was turned round.")
+    icc = info.get("icc_profile")
+    if not icc and (said := _said_space(info, exif)) and mode != "CMYK":
+        notes.append(f"It has no profile, and says itself that it is {said}.")
+        icc = (gray_profile() if _MODES[mode][0] == "gray" else rgb_profile(said)).raw
     dpi = info.get("dpi", (None,))[0]
     return Layout(
         kind, width, height, depth, _MODES[mode][0], mode in ("RGBA", "LA", "PA"),
         # Pillow turns every CMYK JPEG round; those that say nothing of themselves are not stored inverted.
         mode == "CMYK" and not stored_inverted,
-        _orientation(exif), info.get("icc_profile"), float(dpi) if dpi else None, 1, tuple(notes),
+        _orientation(exif), icc, float(dpi) if dpi else None, 1, tuple(notes),
     )  # fmt: skip
+
+
+def _said_space(info: dict[Any, Any], exif: Image.Exif) -> str:
+    """The RGB space that a file without a profile names: by PNG's sRGB chunk (PNG, 11.3.2.5), by EXIF's ColorSpace 1, or as
+    the optional space of DCF, whose primaries are opRGB's (JEITA CP-3451, 4.6.5; CP-3461, 3.3.5)."""
+    if "srgb" in info:
+        return "sRGB"
+    space = exif.get_ifd(_EXIF_IFD).get(_COLOR_SPACE_TAG)
+    if space == _UNCALIBRATED and str(exif.get_ifd(_INTEROPERABILITY_IFD).get(1, "")).startswith("R03"):
+        return "opRGB"
+    return "sRGB" if space == 1 else ""
 
 
 def _orientation(exif: Image.Exif) -> int:

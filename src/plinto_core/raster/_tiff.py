@@ -17,9 +17,14 @@ _DECODERS = 2
 _READ_BYTES = 4 << 20
 _KINDS: dict[str, Kind] = {
     "RGB": "rgb", "MINISBLACK": "gray", "MINISWHITE": "gray", "SEPARATED": "cmyk", "CIELAB": "lab-signed",
-    "ICCLAB": "lab-legacy",
+    "ICCLAB": "lab-legacy", "PALETTE": "rgb", "YCBCR": "rgb",
 }  # fmt: skip
 _LAYERS_TAG = 37724
+_INK_SET, _INK_NAMES, _NUMBER_OF_INKS = 332, 333, 334
+#: Compressions whose decoders give RGB for luminance and color differences.
+_AS_RGB = {tifffile.COMPRESSION.JPEG, tifffile.COMPRESSION.OJPEG, tifffile.COMPRESSION.ALT_JPEG}
+_SAMPLE_FORMATS = {2: " signed", 3: " floating point", 5: " complex whole", 6: " complex"}
+_MOST_SAMPLES = 32
 
 
 def tiff_layout(path: Path, name: str, page_index: int) -> Layout:
@@ -33,10 +38,8 @@ def tiff_layout(path: Path, name: str, page_index: int) -> Layout:
         page: Any = tiff.pages[page_index]
         photometric = page.photometric.name if isinstance(page.photometric, tifffile.PHOTOMETRIC) else "unknown"
         kind = _KINDS.get(photometric)
-        samples = page.samplesperpixel
-        if kind is None or page.dtype not in (np.uint8, np.uint16) or not 0 <= samples - CHANNELS[kind] <= 1:
-            what = f"{photometric.lower()}, {samples} channels of {page.bitspersample} bit"
-            raise refused(name, what)
+        _check_taken(name, page, photometric, kind)
+        assert kind is not None
         if kind == "lab-legacy" and page.dtype == np.uint8:
             kind = "lab"
         notes = []
@@ -44,11 +47,60 @@ def tiff_layout(path: Path, name: str, page_index: int) -> Layout:
             notes.append(f"Page {page_index + 1} of {pages} is used.")
         if _LAYERS_TAG in page.tags:
             notes.append("It has layers; their merged picture, stored beside them, is used.")
+        if photometric == "PALETTE":
+            notes.append("Its color table was resolved to RGB.")
+        alpha = _alpha(page)
+        aside = len(_extra(page)) - (alpha is not None)
+        if aside:
+            notes.append(
+                "A channel beyond its colors, a saved selection or a spot ink, was left out."
+                if aside == 1
+                else f"{aside} channels beyond its colors, saved selections or spot inks, were left out."
+            )
         return Layout(
-            "TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, kind,
-            samples > CHANNELS[kind], photometric == "MINISWHITE", _orientation(page),
-            page.iccprofile, _ppi(page), pages, tuple(notes),
+            "TIFF", page.imagewidth, page.imagelength, 16 if page.dtype == np.uint16 else 8, kind, alpha is not None,
+            photometric == "MINISWHITE", _orientation(page), page.iccprofile, _ppi(page), pages, tuple(notes),
+            alpha is not None and _extra(page)[alpha] == tifffile.EXTRASAMPLE.ASSOCALPHA,
         )  # fmt: skip
+
+
+def _check_taken(name: str, page: Any, photometric: str, kind: Kind | None) -> None:
+    told = f"{page.bitspersample} bit{_SAMPLE_FORMATS.get(page.sampleformat, '')}"
+    what = f"{photometric.lower()}, {page.samplesperpixel} channels of {told}"
+    plain = page.dtype in (np.uint8, np.uint16) and page.bitspersample in (8, 16)
+    few = page.bitspersample in (1, 2, 4) and page.samplesperpixel == 1 and kind in ("gray", "rgb")
+    unpacked = photometric != "YCBCR" or page.compression in _AS_RGB
+    indexed = photometric != "PALETTE" or (page.samplesperpixel == 1 and page.bitspersample <= 8)
+    if kind is None or not (plain or few) or not unpacked or not indexed:
+        raise refused(name, what)
+    if (page.samplesperpixel < CHANNELS[kind] and photometric != "PALETTE") or page.samplesperpixel > _MOST_SAMPLES:
+        raise refused(name, what)
+    if kind == "cmyk":
+        inks, names = _told(page, _NUMBER_OF_INKS), str(_told(page, _INK_NAMES) or "").replace("\0", ", ").strip(", ")
+        named = [each.strip().lower() for each in names.split(",") if each.strip()]
+        other = _told(page, _INK_SET) == 2 and named and named[:4] != ["cyan", "magenta", "yellow", "black"]
+        if (isinstance(inks, int) and inks > CHANNELS[kind]) or other:
+            raise refused(name, f"a separation into {inks or len(named)} inks{f' ({names})' if names else ''}")
+
+
+def _told(page: Any, tag: int) -> Any:
+    found = page.tags.get(tag)
+    return None if found is None else found.value
+
+
+def _extra(page: Any) -> tuple[int, ...]:
+    """What each channel beyond the colors is (TIFF 6.0, section 18); those that nobody speaks of are unspecified."""
+    kind = _KINDS[page.photometric.name]
+    colors = 1 if page.photometric == tifffile.PHOTOMETRIC.PALETTE else CHANNELS[kind]
+    count = page.samplesperpixel - colors
+    told = tuple(int(each) for each in page.extrasamples)[:count]
+    return (*told, *[int(tifffile.EXTRASAMPLE.UNSPECIFIED)] * (count - len(told)))
+
+
+def _alpha(page: Any) -> int | None:
+    """Which of the extra channels is transparency: a saved selection or a spot ink is none."""
+    wanted = (tifffile.EXTRASAMPLE.ASSOCALPHA, tifffile.EXTRASAMPLE.UNASSALPHA)
+    return next((at for at, each in enumerate(_extra(page)) if each in wanted), None)
 
 
 def _orientation(page: Any) -> int:
@@ -70,7 +122,25 @@ def _ppi(page: Any) -> float | None:
 
 
 def tiff_bands(path: Path, name: str, layout: Layout, page_index: int) -> Iterator[Codes]:
-    """Pixels as stored (rows, width, samples), top to bottom."""
+    """Pixels as stored (rows, width, samples), top to bottom: colors, then alpha where there is any."""
+    with tifffile.TiffFile(path) as tiff:
+        page: Any = tiff.pages[page_index]
+        table = None if page.photometric != tifffile.PHOTOMETRIC.PALETTE else page.colormap
+        colors, alpha = page.samplesperpixel - len(_extra(page)), _alpha(page)
+        wanted = [*range(colors), *([] if alpha is None else [colors + alpha])]
+        whole = len(wanted) == page.samplesperpixel
+        finest = (1 << page.bitspersample) - 1
+    for band in _every_sample(path, name, layout, page_index):
+        if table is not None:
+            # Tables have 16 bit, of which programs fill eight (TIFF 6.0, section 5).
+            yield np.ascontiguousarray((table.T[band[..., 0]] >> 8).astype(np.uint8))
+        elif finest < 255:
+            yield (band.astype(np.uint16) * 255 // finest).astype(np.uint8)
+        else:
+            yield band if whole else band[..., wanted]
+
+
+def _every_sample(path: Path, name: str, layout: Layout, page_index: int) -> Iterator[Codes]:
     with tifffile.TiffFile(path) as tiff:
         page: Any = tiff.pages[page_index]
         flat = page.planarconfig == tifffile.PLANARCONFIG.CONTIG or page.samplesperpixel == 1
@@ -92,7 +162,7 @@ def tiff_ink_bands(path: Path) -> Iterator[Codes]:
     with tifffile.TiffFile(path) as tiff:
         page: Any = tiff.pages[0]
         layout = Layout("TIFF", page.imagewidth, page.imagelength, 8 * page.dtype.itemsize, "cmyk")
-    return tiff_bands(path, path.name, layout, 0)
+    return _every_sample(path, path.name, layout, 0)
 
 
 def _with_samples(band: Codes) -> Codes:

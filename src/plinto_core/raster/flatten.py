@@ -48,7 +48,8 @@ def to_codes(band: Codes, layout: Layout, ground: tuple[float, float, float]) ->
         base = np.zeros(4) if layout.kind == "cmyk" else np.asarray(ground)
         share = alpha.astype(np.float32) / top
         full = np.iinfo(color.dtype).max
-        color = np.rint(color * share + (base * full).astype(np.float32) * (1 - share)).astype(color.dtype)
+        shown = color.astype(np.float32) * (1 if layout.premultiplied else share)
+        color = np.rint(np.minimum(shown + (base * full).astype(np.float32) * (1 - share), full)).astype(color.dtype)
     return np.ascontiguousarray(color)
 
 

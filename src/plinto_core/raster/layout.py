@@ -42,6 +42,7 @@ DECODE_ERRORS = (
 class Layout:
     """Size and pixel layout as stored; `orientation` is the EXIF value 1…8, `inverted` means 0 is full ink or white.
 
+    Alpha, where there is any, comes right after the colors; `premultiplied` says that they have been multiplied by it.
     `kind` 'lab' holds a* and b* with an offset of 128, 'lab-signed' in two's complement, 'lab-legacy' in the
     16-bit encoding of ICC version 2.
     """
@@ -58,6 +59,7 @@ class Layout:
     resolution_ppi: float | None = None
     pages: int = 1
     notes: tuple[str, ...] = ()
+    premultiplied: bool = False
 
 
 def refused(name: str, what: str) -> ArtworkError:
