@@ -14,6 +14,7 @@ from plinto_core.errors import CharacterizationError
 from plinto_core.inks.names import letters_of
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
+from plinto_core.press.unmeasured import predict_unmeasured
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -45,7 +46,8 @@ class Fit:
     """A fitted model and how well it predicts patches it has not seen (ΔE00).
 
     `smoothing` was used; `tried` says what others would have given, where left-out patches chose it.
-    `outliers` are (patch index, ΔE00 to what the others say) of patches set aside as wrong.
+    `outliers` are (patch index, ΔE00 to what the others say) of patches set aside as wrong. `unmeasured` are the smallest
+    sets of inks, as letters, that no patch prints on each other: what they make is predicted.
     """
 
     model: ForwardModel
@@ -54,6 +56,7 @@ class Fit:
     smoothing: float = SMOOTHING
     tried: tuple[Tried, ...] = ()
     outliers: tuple[tuple[int, float], ...] = field(default=())
+    unmeasured: tuple[tuple[str, ...], ...] = ()
 
 
 def relative_lab(data: Measurements) -> Array:
@@ -61,12 +64,9 @@ def relative_lab(data: Measurements) -> Array:
     return xyz_to_lab(data.xyz * D50_XYZ / data.substrate_xyz)
 
 
-def _surface(data: Measurements, keep: Mask, smoothing: float) -> RBFInterpolator:
-    lab = relative_lab(data)
-    degree = 2 if keep.sum() > 3 * data.device.shape[1] ** 2 else 1
-    return RBFInterpolator(
-        data.device[keep], lab[keep], kernel="cubic", degree=degree, smoothing=smoothing * keep.sum()
-    )
+def _surface(device: Array, lab: Array, keep: Mask, smoothing: float) -> RBFInterpolator:
+    degree = 2 if keep.sum() > 3 * device.shape[1] ** 2 else 1
+    return RBFInterpolator(device[keep], lab[keep], kernel="cubic", degree=degree, smoothing=smoothing * keep.sum())
 
 
 def left_out_errors(device: Array, lab: Array, smoothing: float) -> Array:
@@ -92,12 +92,14 @@ def _leaving_out(device: Array, lab: Array, smoothing: float) -> tuple[Array, fl
     return np.asarray(left_out), float(seen.mean()), energy
 
 
-def choose_smoothing(device: Array, lab: Array) -> tuple[float, tuple[Tried, ...]]:
-    """The smoothing under which left-out patches are predicted best, and what each that was tried gave."""
+def choose_smoothing(device: Array, lab: Array, measured: int) -> tuple[float, tuple[Tried, ...]]:
+    """The smoothing under which left-out patches are predicted best, and what each that was tried gave; the first
+    `measured` patches count."""
     found = [(value, *_leaving_out(device, lab, value)) for value in _TRIED]
     stiffest = max(energy for *_others, energy in found) or 1.0
     tried = tuple(
-        Tried(value, float(errors.mean()), seen, energy / stiffest) for value, errors, seen, energy in found
+        Tried(value, float(errors[:measured].mean()), seen, energy / stiffest)
+        for value, errors, seen, energy in found
     )
     return min(tried, key=lambda each: each.left_out).smoothing, tried
 
@@ -107,16 +109,18 @@ def corners_of(device: Array) -> Mask:
     return np.asarray(np.all((device < 1e-6) | (device > device.max(axis=0) - 1e-6), axis=1))
 
 
-def find_outliers(device: Array, lab: Array, smoothing: float) -> tuple[tuple[int, float], ...]:
-    """Patches that contradict all others, the worst first: found one by one, since a wrong one spoils its neighbors."""
+def find_outliers(device: Array, lab: Array, smoothing: float, measured: int) -> tuple[tuple[int, float], ...]:
+    """Of the first `measured` patches those that contradict all others, the worst first: found one by one, since a wrong
+    one spoils its neighbors."""
     keep = np.arange(len(device))
     # The corners of ink space are extrapolated from all others, so they have to be much further off to be called wrong.
     corner = corners_of(device)
     trust = np.where(corner, 1 / _CORNER_LENIENCE, 1.0)
+    trust[measured:] = 0.0
     found: list[tuple[int, float]] = []
     while len(found) < _MOST_OUTLIERS:
         errors = left_out_errors(device[keep], lab[keep], smoothing) * trust[keep]
-        limit = max(_OUTLIER_LEAST, _OUTLIER_SPREADS * float(np.median(errors)))
+        limit = max(_OUTLIER_LEAST, _OUTLIER_SPREADS * float(np.median(errors[keep < measured])))
         worst = int(errors.argmax())
         if errors[worst] <= limit:
             break
@@ -140,28 +144,33 @@ def fit_model(
         raise CharacterizationError(
             f"{data.title or 'The data'} has {len(data.device)} patches; {inks} inks need at least {least}."
         )
-    lab = relative_lab(data)
+    predicted = predict_unmeasured(data)
+    # What is predicted comes behind what is measured, which alone is judged.
+    count = len(data.device)
+    device, lab = np.vstack([data.device, predicted.device]), np.vstack([relative_lab(data), predicted.lab])
     tried: tuple[Tried, ...] = ()
-    outliers = find_outliers(data.device, lab, smoothing or SMOOTHING) if drop_outliers else ()
+    outliers = find_outliers(device, lab, smoothing or SMOOTHING, count) if drop_outliers else ()
     good = np.ones(len(lab), bool)
     good[[index for index, _ in outliers]] = False
     if smoothing is None:
-        smoothing, tried = choose_smoothing(data.device[good], lab[good])
+        smoothing, tried = choose_smoothing(device[good], lab[good], int(good[:count].sum()))
     held = np.zeros(len(lab), bool)
-    held[np.random.default_rng(7).permutation(len(lab))[: round(len(lab) * holdout)]] = True
+    held[np.random.default_rng(7).permutation(count)[: round(count * holdout)]] = True
     # The hull of ink space cannot be predicted from inside it; corners always stay in.
-    held &= ~corners_of(data.device) & good
+    held[:count] &= ~corners_of(data.device)
+    held &= good
     names = letters_of(data.inks), GRID_POINTS[inks]
     error = np.zeros(1)
     if held.any():
         seen = _nodes(
-            _surface(data, ~held & good, smoothing), inks, _nodes_around(data.device[held], GRID_POINTS[inks])
+            _surface(device, lab, ~held & good, smoothing), inks, _nodes_around(device[held], GRID_POINTS[inks])
         )
-        predicted = ForwardModel(*names, _as_written(seen), data.substrate_xyz).lab(data.device[held])
-        error = delta_e_2000(predicted, lab[held])
-    nodes = _nodes(_surface(data, good, smoothing), inks)
+        told = ForwardModel(*names, _as_written(seen), data.substrate_xyz).lab(device[held])
+        error = delta_e_2000(told, lab[held])
+    nodes = _nodes(_surface(device, lab, good, smoothing), inks)
     model = ForwardModel(*names, nodes.astype(np.float32), data.substrate_xyz, data.inks)
-    return Fit(model, float(error.mean()), float(np.percentile(error, 95)), smoothing, tried, outliers)
+    unmeasured = tuple(tuple(names[0][ink] for ink in each) for each in predicted.sets)
+    return Fit(model, float(error.mean()), float(np.percentile(error, 95)), smoothing, tried, outliers, unmeasured)
 
 
 def _nodes(surface: RBFInterpolator, inks: int, wanted: Mask | None = None) -> Array:

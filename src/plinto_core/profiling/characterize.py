@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import xyz_to_lab
-from plinto_core.inks.names import letters_of
+from plinto_core.inks.names import letters_of, name_of
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.press.fit import Fit, fit_model
 
@@ -45,6 +45,9 @@ def characterize(
     if short:
         told = ", ".join(f"{value:.0f} % of {letter}" for letter, value in short)
         notes = [*notes, f"The chart stops at {told}: nothing above is known, so limits start there."]
+    if fit.unmeasured:
+        told = ", ".join(" on ".join(map(name_of, each)) for each in fit.unmeasured)
+        notes = [*notes, f"No patch prints {told}: what that looks like is predicted, not measured."]
     ramps = {letter: tone_ramp(data, index) for index, letter in enumerate(letters)}
     solids = {}
     for index, letter in enumerate(letters):
