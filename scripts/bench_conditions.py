@@ -57,7 +57,7 @@ def row(folder: Path, shop: ShopCondition) -> str:
         f"| {shop.name} | {' '.join(found['inks'])} | {found['patches']} | {found['held_out_mean']:.3f} / "
         f"{found['held_out_p95']:.3f} | {judged['round_trip_mean']:.2f} / {judged['round_trip_p99']:.2f} | "
         f"{mean:.2f} / {p99:.2f} | {judged['most_ink_percent']:.2f} of {shop.total_ink_percent} | "
-        f"{judged['corkscrew']:.2f} | {seconds:.1f} |"
+        f"{judged['max_neutral_chroma']:.2f} | {seconds:.1f} |"
     )
 
 

@@ -17,7 +17,7 @@ from plinto_server.artworks.models import Artwork
 from plinto_server.bench import recipes, separations
 from plinto_server.bench.models import Pin, RecipeHistory
 from plinto_server.conditions import library
-from plinto_server.conditions.library import ConditionWish
+from plinto_server.conditions.library import ConditionChange
 from plinto_server.conditions.models import Condition
 from plinto_server.files import store
 from plinto_server.jobs.carry_out import carry_out
@@ -92,15 +92,15 @@ def load(say: Callable[[str], None]) -> None:
 
 def _decide() -> None:
     """Values of two conditions, changed by three people one after another."""
-    for slug, who, wish in (
-        ("tern-news-45", "tovi", ConditionWish(notes="Web press 2. Blanket changed on 12 October.")),
-        ("tern-news-45", "oskar", ConditionWish(total_ink_percent=235)),
-        ("tern-news-45", "tovi", ConditionWish(total_ink_percent=240)),
-        ("brack-pouch-film", "tovi", ConditionWish(notes="Corona treatment checked before each roll.")),
+    for slug, who, change in (
+        ("tern-news-45", "tovi", ConditionChange(notes="Web press 2. Blanket changed on 12 October.")),
+        ("tern-news-45", "oskar", ConditionChange(total_ink_percent=235)),
+        ("tern-news-45", "tovi", ConditionChange(total_ink_percent=240)),
+        ("brack-pouch-film", "tovi", ConditionChange(notes="Corona treatment checked before each roll.")),
     ):
         condition = Condition.objects.get(slug=slug)
         version = history.version_of(library.CONDITION, slug)
-        library.change(condition, wish, version, User.objects.get(username=who))
+        library.change(condition, change, version, User.objects.get(username=who))
     sateen = Condition.objects.get(slug="sateen-reactive")
     version = history.version_of(library.CONDITION, sateen.slug)
     library.set_status(sateen, "out of date", version, User.objects.get(username="tovi"))

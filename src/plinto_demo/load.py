@@ -46,9 +46,9 @@ from plinto_server.colors import lists, routes
 from plinto_server.colors.models import ColorList, Route
 from plinto_server.colors.routes import Step
 from plinto_server.conditions import drift, library
-from plinto_server.conditions.library import MediumWish
+from plinto_server.conditions.library import MediumData
 from plinto_server.conditions.models import Condition, Medium
-from plinto_server.conditions.service import printed_inks
+from plinto_server.conditions.service import device_inks
 from plinto_server.files import store
 from plinto_server.house import service as house
 from plinto_server.house.models import RuleSet
@@ -237,12 +237,12 @@ def _look_once() -> None:
 
 
 MEDIA = {
-    "halden-silk-150": MediumWish("Halden Silk 150 g/m², 700 × 1000", 700, 1.0, 0.14),
-    "tern-news-45": MediumWish("Tern newsprint 45 g/m², web", 1260, 12_000, 560.0),
-    "cotton-54t": MediumWish("Raw cotton, bleached", 1500, 50, 210.0),
-    "sateen-reactive": MediumWish("Velder sateen, prepared", 1450, 40, 348.0),
-    "lumen-panel": MediumWish("Lumen diffuser film", 1270, 30, 262.0),
-    "leafprint-negative": MediumWish("Clear film for negatives", 610, 30, 118.0),
+    "halden-silk-150": MediumData("Halden Silk 150 g/m², 700 × 1000", 700, 1.0, 0.14),
+    "tern-news-45": MediumData("Tern newsprint 45 g/m², web", 1260, 12_000, 560.0),
+    "cotton-54t": MediumData("Raw cotton, bleached", 1500, 50, 210.0),
+    "sateen-reactive": MediumData("Velder sateen, prepared", 1450, 40, 348.0),
+    "lumen-panel": MediumData("Lumen diffuser film", 1270, 30, 262.0),
+    "leafprint-negative": MediumData("Clear film for negatives", 610, 30, 118.0),
 }
 #: What a solid of each ink takes (g/m²) and a kilogram costs, where the shop has weighed it.
 INK_COSTS = {
@@ -260,10 +260,10 @@ _FIRST_DAY = datetime(2026, 10, 5, 7, 30, tzinfo=UTC)
 
 
 def _load_media_and_strips(say: Callable[[str], None]) -> None:
-    for slug, wish in MEDIA.items():
+    for slug, medium in MEDIA.items():
         condition = Condition.objects.get(slug=slug)
-        if condition.medium is None and not Medium.objects.filter(name=wish.name).exists():
-            condition.medium = library.save_medium(wish, None)
+        if condition.medium is None and not Medium.objects.filter(name=medium.name).exists():
+            condition.medium = library.save_medium(medium, None)
             condition.save(update_fields=["medium"])
     for slug, costs in INK_COSTS.items():
         condition = Condition.objects.get(slug=slug)
@@ -300,7 +300,7 @@ def _load_condition(shop: ShopCondition, position: int) -> None:
             notes=shop.notes,
             profile_sha256=store.keep_bytes(profile.raw),
             inks=report["inks"],
-            printed_inks=printed_inks(known),
+            device_inks=device_inks(known),
             total_ink_percent=shop.total_ink_percent,
             substrate_lab=[float(v) for v in known.model.to_absolute([[100.0, 0.0, 0.0]])[0]],
             darkest_lab=[float(v) for v in engine.darkest(known, limits, black)],

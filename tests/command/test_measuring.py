@@ -62,7 +62,7 @@ def test_light_inks_from_ramps_to_a_profile_for_a_panel(run, tmp_path):
     run("profile", "build", seen, "--calibration", tmp_path / "cal.json", "--total-ink", "auto", "--grid", 9,
         "--smoothing", "1e-6", "--report", tmp_path / "report.html", "--out", out)  # fmt: skip
     carried = calibration_of(parse(out.read_bytes()))
-    assert carried is not None and carried.printed_inks == calibration.printed_inks
+    assert carried is not None and carried.device_inks == calibration.device_inks
     assert np.allclose(carried.curves[0].dark, calibration.curves[0].dark, atol=1e-6)
     page = (tmp_path / "report.html").read_text()
     assert "Total ink asked for" in page and page.count("<svg") == 5 and "<script" not in page

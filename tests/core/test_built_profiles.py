@@ -70,7 +70,7 @@ def test_the_shops_profiles_conform_and_hold_their_limits(shop):
     judged = json.loads(built.report.read_text())["judgement"]
     assert judged["most_ink_percent"] <= shop.total_ink_percent
     assert judged["round_trip_mean"] <= 0.5 and judged["round_trip_p99"] <= 1.5
-    assert judged["corkscrew"] < 0.5
+    assert judged["max_neutral_chroma"] < 0.5
     assert judged["black_lab"][0] < 36
     lab = np.random.default_rng(3).random((3000, 3)) * [100, 160, 160] - [0, 80, 80]
     for intent in ("perceptual", "relative", "saturation", "absolute"):
@@ -96,7 +96,7 @@ def test_six_inks_have_their_names_and_reach_further_than_four():
 def test_light_inks_travel_with_the_profile():
     profile = kept(next(shop for shop in CONDITIONS if shop.slug == "lumen-panel")).read()
     behind = calibration_of(profile)
-    assert behind is not None and behind.printed_inks == ("C", "c", "M", "m", "Y", "K", "k")
+    assert behind is not None and behind.device_inks == ("C", "c", "M", "m", "Y", "K", "k")
     assert calibration_of(profile_of("cotton-54t")) is None
 
 

@@ -76,7 +76,7 @@ def test_dark_ink_takes_over_from_light_ink_without_a_step():
 def test_the_shops_light_inks_make_even_ramps_of_four():
     shop = shop_condition("lumen-panel")
     first, _lines = calibrate(measure_ramps(shop))
-    assert first.inks == ("C", "M", "Y", "K") and first.printed_inks == ("C", "c", "M", "m", "Y", "K", "k")
+    assert first.inks == ("C", "M", "Y", "K") and first.device_inks == ("C", "c", "M", "m", "Y", "K", "k")
     second, lines = calibrate(measure_ramps(shop, calibration=first), behind=first)
     assert all(not line.advice for line in lines.values())
     check = ramps_of(measure_ramps(shop, calibration=second))

@@ -205,7 +205,7 @@ def test_automatic_total_ink_is_the_least_that_is_as_dark():
 def test_a_profile_is_judged_by_what_it_does():
     found = judge(profile_of("cotton-54t"), colors=3000)
     assert found.round_trip_mean < 0.5 and found.round_trip_p99 < 1.5
-    assert found.corkscrew < 1
+    assert found.max_neutral_chroma < 1
     assert found.most_ink_percent <= 230.01
     assert 0.2 < dict(found.gain["M"])[0.5] - 0.5 < 0.4
     assert found.gamut_volume == pytest.approx(volume(gamut_of(fitted("cotton-54t").model)), rel=0.02)

@@ -104,7 +104,7 @@ def test_the_profile_conforms_and_is_the_printer(made):
     assert np.abs(cmm.from_lab(profile, [[100.0, 0, 0]]) - 1).max() < 1e-4
     judged = judge(profile)
     assert judged.inks == DRIVEN_BY_RGB and judged.most_ink_percent == 0
-    assert judged.round_trip_mean < 0.5 and judged.corkscrew < 0.7 and judged.black_lab[0] < 25
+    assert judged.round_trip_mean < 0.5 and judged.max_neutral_chroma < 0.7 and judged.black_lab[0] < 25
     assert json.loads((made / "sela.json").read_text())["characterization"]["inks"] == list(DRIVEN_BY_RGB)
     html = (made / "sela.html").read_text()
     assert "driven by RGB" in html and "ink" not in html.replace("inks-serif", "").lower()

@@ -62,7 +62,7 @@ def test_the_whole_path_and_what_a_change_makes_stale(client, path):
     condition = Condition.objects.get(slug=slug)
     assert (condition.status, condition.name) == ("draft", "Orrin, fine")
     shown = next(each for each in client.get("/api/conditions").json() if each["slug"] == slug)
-    assert shown["printed_inks"] == ["C", "c", "M", "m", "Y", "K", "k"]
+    assert shown["device_inks"] == ["C", "c", "M", "m", "Y", "K", "k"]
     assert client.post(f"{address}/judge").json()["steps"][-1]["state"] == "done"
     assert Condition.objects.get(slug=slug).status == "trusted"
     # Another crossing: whatever was printed through the old one no longer belongs to it.

@@ -63,7 +63,7 @@ def test_measurements_become_a_profile_in_the_background(client):
     data = b"".join(client.get(f"/api/runs/{run_id}/file").streaming_content)
     assert data[36:40] == b"acsp"
     judged = client.get(f"/api/conditions/{slug}/judgement").json()
-    assert judged["round_trip_mean"] < 1 and judged["corkscrew"] < 1.5
+    assert judged["round_trip_mean"] < 1 and judged["max_neutral_chroma"] < 1.5
     assert judged["most_ink_percent"] <= condition.total_ink_percent + 0.01
 
 

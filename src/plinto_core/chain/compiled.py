@@ -251,7 +251,7 @@ class Chain:
     def written_inks(self) -> tuple[str, ...]:
         """Inks that a delivered file holds: the separation's, or the printer's own behind its calibration."""
         behind = self.condition.calibration if self.recipe.deliver.calibrated else None
-        return behind.printed_inks if behind else self.condition.model.inks
+        return behind.device_inks if behind else self.condition.model.inks
 
     @computed_once
     def baked(self) -> Link:

@@ -72,7 +72,7 @@ def _write_chart(
             raise RecipeError(
                 f"The calibration is for {' '.join(calibration.inks)}, the chart for {' '.join(letters)}."
             )
-        layout, letters = calibration.apply(layout), calibration.printed_inks
+        layout, letters = calibration.apply(layout), calibration.device_inks
     if tiff:
         write_whole(tiff, lambda part: write_chart_tiff(part, layout, letters))
     if pdf:
@@ -137,7 +137,7 @@ def calibrate(
     write_whole(out, lambda part: write_text(part, json.dumps(made.to_json(), indent=1)))
     show(
         {
-            "inks": " ".join(made.inks), "printed": " ".join(made.printed_inks),
+            "inks": " ".join(made.inks), "printed": " ".join(made.device_inks),
             "capped at %": {ink: round(line.cap * 100, 1) for ink, line in lines.items()},
             "bulge %": {ink: round(line.bulge_share * 100, 1) for ink, line in lines.items()},
             "measure again": [line.advice for line in lines.values() if line.advice],

@@ -202,7 +202,7 @@ def judge_profile(file: Path, data: Path | None, against: Path | None, as_json: 
                 "name": each.name, "inks": " ".join(each.inks),
                 "round trip ΔE00": _three(each.round_trip_mean, each.round_trip_p99, each.round_trip_worst),
                 **({"measured ΔE00": _three(*each.against_data)} if each.against_data else {}),
-                "gray axis": f"at most {each.corkscrew:.2f} C* off neutral",
+                "gray axis": f"at most {each.max_neutral_chroma:.2f} C* off neutral",
                 "gain at 50 %": {k: round((dict(v)[0.5] - 0.5) * 100, 1) for k, v in each.gain.items()},
                 "most ink in tables %": round(each.most_ink_percent, 1), "black Lab": list(each.black_lab),
                 "roughness": f"{each.roughness:.2f} codes beyond an even step",

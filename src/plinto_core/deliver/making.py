@@ -127,9 +127,9 @@ def limits_of(chain: Chain) -> CodeLimits:
     """What no pixel of the file may exceed; behind a calibration the total holds for the printer's own inks."""
     caps, total = chain.bounds
     behind = calibration_for(chain)
-    own = np.ones(len(behind.printed_inks)) if behind else np.asarray(caps)
+    own = np.ones(len(behind.device_inks)) if behind else np.asarray(caps)
     if behind and not chain.rebuilt:
-        total = float(len(behind.printed_inks))
+        total = float(len(behind.device_inks))
     return CodeLimits.of(own, total, chain.recipe.deliver.ink_depth)
 
 

@@ -59,7 +59,7 @@ class Calibration:
         return tuple(curve.ink for curve in self.curves)
 
     @property
-    def printed_inks(self) -> tuple[str, ...]:
+    def device_inks(self) -> tuple[str, ...]:
         """Letters of the inks that the printer has: every ink, each followed by its light twin."""
         return tuple(ink for curve in self.curves for ink in (curve.ink, curve.light_ink) if ink)
 

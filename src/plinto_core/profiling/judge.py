@@ -29,7 +29,7 @@ _STEPS = 51
 class Judgement:
     """Figures of an output profile, relative colorimetric unless said otherwise.
 
-    `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it, paper
+    `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `max_neutral_chroma` the largest chroma on it, paper
     and black included; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
     `round_trip_map` is the mean ΔE00 by lightness (10 rows, dark first) and hue (24 columns), -1 where nothing prints;
     `against_data` mean, 99th percentile and worst ΔE00 of A2B against measurements.
@@ -42,7 +42,7 @@ class Judgement:
     round_trip_p99: float
     round_trip_worst: float
     gray_axis: tuple[tuple[float, ...], ...]
-    corkscrew: float
+    max_neutral_chroma: float
     gain: dict[str, tuple[tuple[float, float], ...]]
     most_ink_percent: float
     black_lab: tuple[float, ...]
@@ -78,7 +78,7 @@ def judge(
         gray_axis=tuple(
             (round(float(a), 2), *(round(float(v), 3) for v in p)) for a, p in zip(axis[:, 0], printed, strict=True)
         ),
-        corkscrew=float(np.hypot(printed[:, 1], printed[:, 2]).max()),
+        max_neutral_chroma=float(np.hypot(printed[:, 1], printed[:, 2]).max()),
         gain=_gain(profile, model),
         most_ink_percent=_most_ink(profile),
         black_lab=tuple(round(float(v), 2) for v in black_lab),

@@ -67,7 +67,7 @@ def report_html(
             "Round trip",
             f"ΔE00 {j.round_trip_mean:.2f} mean, {j.round_trip_p99:.2f} p99, {j.round_trip_worst:.2f} worst",
         ),
-        ("Gray axis", f"at most {j.corkscrew:.2f} C* off neutral"),
+        ("Gray axis", f"at most {j.max_neutral_chroma:.2f} C* off neutral"),
         *([] if rgb else [("Most ink in its tables", f"{j.most_ink_percent:.1f} %")]),
         ("Black", "L*a*b* " + " ".join(f"{v:.1f}" for v in j.black_lab)),
         ("Roughness", f"{j.roughness:.2f} codes beyond an even step"),

@@ -35,7 +35,7 @@ class Sheet:
 
 def steps_of(found: Characterization, device: Device | None) -> tuple[str, ...]:
     """The steps that this device needs, in order."""
-    needed = {"light": bool(device and device.lights), "crossing": len(found.printed_inks) > len(found.inks)}
+    needed = {"light": bool(device and device.lights), "crossing": len(found.device_inks) > len(found.inks)}
     if driven_by_rgb(found.inks):
         # Nothing can be done to inks that are out of reach.
         needed |= {"crossing": False, "linearize": False, "total": False}
@@ -56,10 +56,10 @@ def sheet_of(found: Characterization, step: str) -> Sheet:
     """What is to be printed for a step. Raises `CharacterizationError` for a step that prints nothing."""
     if step not in STEPS:
         raise CharacterizationError(f"There is no step '{step}'. The steps are {', '.join(STEPS)}.")
-    inks, printed_inks = tuple(found.inks), tuple(found.printed_inks)
+    inks, device_inks = tuple(found.inks), tuple(found.device_inks)
     if step == "crossing":
-        asked = ramp_chart(len(printed_inks))
-        return Sheet(printed_inks, asked, asked)
+        asked = ramp_chart(len(device_inks))
+        return Sheet(device_inks, asked, asked)
     behind = calibration_so_far(found, step)
     if step == "linearize":
         asked = ramp_chart(len(inks))
@@ -70,7 +70,7 @@ def sheet_of(found: Characterization, step: str) -> Sheet:
         asked = characterization_chart(len(inks), patches, min(total_of(found) + 80, 400) / 100)
     else:
         raise CharacterizationError(f"The step '{step}' prints nothing.")
-    if behind is None and len(printed_inks) > len(inks):
+    if behind is None and len(device_inks) > len(inks):
         raise CharacterizationError("Light and dark inks come first: what follows is printed through their curves.")
     return Sheet(inks, asked, behind.apply(asked) if behind else asked)
 

@@ -50,7 +50,7 @@ class CharacterizationOut(Schema):
     device_slug: str
     medium_id: int | None
     inks: list[str]
-    printed_inks: list[str]
+    device_inks: list[str]
     condition_slug: str
     changed_at: datetime
     steps: list[StepOut]

@@ -12,7 +12,7 @@ from plinto_server.characterizations.models import Characterization
 def sheet_pdf(found: Characterization, step: str, *, check: bool = False) -> bytes:
     """PDF pages in the inks that the printer lays down: the step's chart, or a check of what it came to."""
     sheet = analysis.check_of(found, step) if check else analysis.sheet_of(found, step)
-    inks = tuple(found.printed_inks) if sheet.printed.shape[1] == len(found.printed_inks) else sheet.inks
+    inks = tuple(found.device_inks) if sheet.printed.shape[1] == len(found.device_inks) else sheet.inks
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "sheet.pdf"
         write_chart_pdf(path, sheet.printed, inks, f"{found.name}: {step}", guessed_model(inks))

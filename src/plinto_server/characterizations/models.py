@@ -16,7 +16,7 @@ class Characterization(models.Model):
     device_slug = models.CharField(max_length=60)
     medium = models.ForeignKey(Medium, null=True, on_delete=models.SET_NULL)
     inks = models.JSONField()
-    printed_inks = models.JSONField()
+    device_inks = models.JSONField()
     steps = models.JSONField(default=dict)
     condition = models.ForeignKey(Condition, null=True, on_delete=models.SET_NULL)
     created_at = models.DateTimeField(auto_now_add=True)

@@ -67,7 +67,7 @@ def start(name: str, device_slug: str, inks: list[str], medium: Medium | None) -
     if not 1 <= len(own) <= 8 or len(set(printed)) < len(printed):
         raise CharacterizationError("One to eight different inks are meant.")
     return Characterization.objects.create(
-        name=name.strip()[:120], device_slug=device_slug, inks=own, printed_inks=printed, medium=medium, steps={}
+        name=name.strip()[:120], device_slug=device_slug, inks=own, device_inks=printed, medium=medium, steps={}
     )
 
 

@@ -28,7 +28,7 @@ from plinto_server.conditions import (
     profile_inspection,
     service,
 )
-from plinto_server.conditions.library import ConditionWish, MediumWish
+from plinto_server.conditions.library import ConditionChange, MediumData
 from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.presets import ListedPreset
 from plinto_server.conditions.profile_inspection import ProfileFacts, SentThrough
@@ -85,7 +85,7 @@ class ConditionOut(Schema):
     tolerances: Tolerances
     last_strip: LastStrip | None
     has_device: bool
-    printed_inks: list[str]
+    device_inks: list[str]
     ink_costs: dict[str, InkCost]
     smallest_dot_percent: float
     smallest_dot: Literal["raise", "cut"]
@@ -106,8 +106,8 @@ class ConditionOut(Schema):
         return drift.device_for(condition) is not None
 
     @staticmethod
-    def resolve_printed_inks(condition: Condition) -> list[str]:
-        return list(condition.printed_inks or condition.inks)
+    def resolve_device_inks(condition: Condition) -> list[str]:
+        return list(condition.device_inks or condition.inks)
 
     @staticmethod
     def resolve_version(condition: Condition) -> int:
@@ -144,7 +144,7 @@ class StatusIn(Schema):
 class MediumIn(Schema):
     """A medium to make."""
 
-    medium: MediumWish
+    medium: MediumData
 
 
 class MediumChange(MediumIn):
@@ -166,7 +166,7 @@ class PresetIn(Schema):
 class ConditionIn(Schema):
     """What is to change, and the version that was looked at."""
 
-    wish: ConditionWish
+    wish: ConditionChange
     version: Version
 
 

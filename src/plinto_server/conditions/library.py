@@ -25,7 +25,7 @@ Plain = dict[str, Any]
 
 
 @dataclass(frozen=True)
-class MediumWish:
+class MediumData:
     """A medium as it is bought: width in mm, length in m, price of the roll or sheet."""
 
     name: str
@@ -52,11 +52,11 @@ def medium_facts(medium: Medium) -> Plain:
 
 
 @transaction.atomic
-def save_medium(wish: MediumWish, author: User | None, medium: Medium | None = None, version: int = 0) -> Medium:
+def save_medium(data: MediumData, author: User | None, medium: Medium | None = None, version: int = 0) -> Medium:
     """A new medium, or a changed one as it was looked at. Raises `CharacterizationError`, `ConflictError`."""
-    if not 1 <= len(wish.name.strip()) <= 120:
+    if not 1 <= len(data.name.strip()) <= 120:
         raise CharacterizationError("A medium needs a name of 1 to 120 letters.")
-    if not (10 <= wish.width_mm <= 10_000 and 0.01 <= wish.length_m <= 50_000 and 0 <= wish.price <= 1e6):
+    if not (10 <= data.width_mm <= 10_000 and 0.01 <= data.length_m <= 50_000 and 0 <= data.price <= 1e6):
         raise CharacterizationError("A medium is 10 to 10000 mm wide, 0.01 to 50000 m long, and costs something.")
     before = None
     if medium is not None and medium.pk is not None and not medium._state.adding:
@@ -64,10 +64,10 @@ def save_medium(wish: MediumWish, author: User | None, medium: Medium | None = N
         medium = medium_by_id(medium.pk)
         before = medium_facts(medium)
     medium = medium or Medium()
-    if Medium.objects.filter(name=wish.name.strip()).exclude(pk=medium.pk).exists():
-        raise ConflictError(f"There is a medium '{wish.name.strip()}' already. Change that one.")
-    medium.name, medium.width_mm, medium.length_m = wish.name.strip(), wish.width_mm, wish.length_m
-    medium.price, medium.currency = wish.price, wish.currency.strip()[:8] or "EUR"
+    if Medium.objects.filter(name=data.name.strip()).exclude(pk=medium.pk).exists():
+        raise ConflictError(f"There is a medium '{data.name.strip()}' already. Change that one.")
+    medium.name, medium.width_mm, medium.length_m = data.name.strip(), data.width_mm, data.length_m
+    medium.price, medium.currency = data.price, data.currency.strip()[:8] or "EUR"
     medium.save()
     history.write(MEDIUM, str(medium.pk), medium.name, before, medium_facts(medium), author)
     return medium
@@ -84,11 +84,11 @@ def remove_medium(medium: Medium, author: User | None) -> None:
 def restore_medium(key: str, plain: Plain, author: User) -> None:
     """A medium as it was, made again where it was removed."""
     found = Medium.objects.filter(pk=int(key)).first() or Medium(pk=int(key))
-    save_medium(MediumWish(**plain), author, found, history.version_of(MEDIUM, key))
+    save_medium(MediumData(**plain), author, found, history.version_of(MEDIUM, key))
 
 
 @dataclass(frozen=True)
-class ConditionWish:
+class ConditionChange:
     """What people decide about a condition; None leaves a thing as it is, a medium of 0 takes it off."""
 
     name: str | None = None
@@ -141,35 +141,35 @@ def locked(condition: Condition, version: int) -> Condition:
 
 
 @transaction.atomic
-def change(condition: Condition, wish: ConditionWish, version: int, author: User | None) -> Condition:
+def change(condition: Condition, given: ConditionChange, version: int, author: User | None) -> Condition:
     """Raises `CharacterizationError`, and `ConflictError` where somebody changed it meanwhile."""
     condition = locked(condition, version)
     before = facts(condition)
-    if wish.name is not None:
-        if not 1 <= len(wish.name.strip()) <= 120:
+    if given.name is not None:
+        if not 1 <= len(given.name.strip()) <= 120:
             raise CharacterizationError("A condition needs a name of 1 to 120 letters.")
-        condition.name = wish.name.strip()
-    if wish.process is not None:
-        condition.process = wish.process.strip()[:200]
-    if wish.notes is not None:
-        condition.notes = wish.notes.strip()[:4000]
-    if wish.total_ink_percent is not None:
-        if not 50 <= wish.total_ink_percent <= 100 * len(condition.inks):
+        condition.name = given.name.strip()
+    if given.process is not None:
+        condition.process = given.process.strip()[:200]
+    if given.notes is not None:
+        condition.notes = given.notes.strip()[:4000]
+    if given.total_ink_percent is not None:
+        if not 50 <= given.total_ink_percent <= 100 * len(condition.inks):
             raise CharacterizationError(f"Total ink is 50 to {100 * len(condition.inks)} % here.")
-        condition.total_ink_percent = wish.total_ink_percent
-    if wish.medium_id is not None:
-        condition.medium = medium_by_id(wish.medium_id) if wish.medium_id else None
-    if wish.smallest_dot_percent is not None:
-        if not 0 <= wish.smallest_dot_percent <= _LARGEST_SMALLEST_DOT:
+        condition.total_ink_percent = given.total_ink_percent
+    if given.medium_id is not None:
+        condition.medium = medium_by_id(given.medium_id) if given.medium_id else None
+    if given.smallest_dot_percent is not None:
+        if not 0 <= given.smallest_dot_percent <= _LARGEST_SMALLEST_DOT:
             raise CharacterizationError(f"The minimum dot is 0 to {_LARGEST_SMALLEST_DOT:g} %.")
-        condition.smallest_dot_percent = wish.smallest_dot_percent
-    if wish.smallest_dot is not None:
-        condition.smallest_dot = wish.smallest_dot
-    if wish.ink_costs is not None:
-        strange = set(wish.ink_costs) - set(condition.inks)
+        condition.smallest_dot_percent = given.smallest_dot_percent
+    if given.smallest_dot is not None:
+        condition.smallest_dot = given.smallest_dot
+    if given.ink_costs is not None:
+        strange = set(given.ink_costs) - set(condition.inks)
         if strange:
             raise CharacterizationError(f"'{condition.name}' has no ink {', '.join(sorted(strange))}.")
-        condition.ink_costs = {ink: asdict(each) for ink, each in wish.ink_costs.items()}
+        condition.ink_costs = {ink: asdict(each) for ink, each in given.ink_costs.items()}
     condition.save()
     record(condition, before, author)
     return condition

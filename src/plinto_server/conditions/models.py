@@ -51,7 +51,7 @@ class Condition(models.Model):
     profile_sha256 = models.CharField(max_length=64)
     inks = models.JSONField()
     #: What the printer lays down: the inks, or light and dark ones behind the profile's calibration.
-    printed_inks = models.JSONField(default=list)
+    device_inks = models.JSONField(default=list)
     total_ink_percent = models.FloatField()
     substrate_lab = models.JSONField()
     darkest_lab = models.JSONField()

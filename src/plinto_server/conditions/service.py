@@ -60,7 +60,7 @@ def prepared(profile: Profile, made_from: str, report: dict[str, Any]) -> Condit
     return Condition(
         name=profile.name[:120],
         process=f"{_driven(core)}, from {made_from}"[:200],
-        printed_inks=printed_inks(core),
+        device_inks=device_inks(core),
         inks=list(core.model.inks),
         total_ink_percent=limits.total_percent,
         substrate_lab=[float(v) for v in white],
@@ -87,9 +87,9 @@ def enter(condition: Condition, profile_sha256: str, author: User | None) -> Con
     return condition
 
 
-def printed_inks(core: CoreCondition) -> list[str]:
+def device_inks(core: CoreCondition) -> list[str]:
     """Inks that the printer lays down: the separation's, or light and dark ones behind its calibration."""
-    return list(core.calibration.printed_inks if core.calibration else core.model.inks)
+    return list(core.calibration.device_inks if core.calibration else core.model.inks)
 
 
 def _driven(core: CoreCondition) -> str:

@@ -80,7 +80,7 @@ def printers(output: Output) -> list[Device]:
     if output.condition is None:
         return []
     press = shelves.condition(output.condition.profile_sha256)
-    letters = press.calibration.printed_inks if press.calibration else press.model.inks
+    letters = press.calibration.device_inks if press.calibration else press.model.inks
     fitting = [each for each in devices() if each.inks == letters and not each.lights]
     return sorted(fitting, key=lambda each: each.slug != output.condition.slug if output.condition else True)
 

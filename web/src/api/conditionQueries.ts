@@ -8,7 +8,7 @@ export type Medium = Schemas["MediumOut"];
 export type Strip = Schemas["StripOut"];
 export type Tolerances = Schemas["Tolerances"];
 export type InkNumbers = Schemas["InkNumbers"];
-export type ConditionWish = Partial<Schemas["ConditionWish"]>;
+export type ConditionChange = Partial<Schemas["ConditionChange"]>;
 
 const place = (artworkId: number, slug: string) => ({ path: { artwork_id: artworkId, slug } });
 
@@ -104,11 +104,11 @@ const at = (slug: string) => ({ path: { slug } });
 export function useChangeCondition(condition: Condition) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (wish: ConditionWish) =>
+    mutationFn: (wish: ConditionChange) =>
       taken(
         api.PUT("/api/conditions/{slug}", {
           params: at(condition.slug),
-          body: { wish: wish as Schemas["ConditionWish"], version: condition.version },
+          body: { wish: wish as Schemas["ConditionChange"], version: condition.version },
         }),
       ),
     onSettled: () => {
@@ -126,7 +126,7 @@ export function useMedia() {
 export function useSaveMedium() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ id, version, ...medium }: Schemas["MediumWish"] & { id?: number; version?: number }) =>
+    mutationFn: ({ id, version, ...medium }: Schemas["MediumData"] & { id?: number; version?: number }) =>
       taken(
         id
           ? api.PUT("/api/conditions/media/{medium_id}", {

@@ -3417,8 +3417,8 @@ export interface components {
             last_strip: components["schemas"]["LastStrip"] | null;
             /** Has Device */
             has_device: boolean;
-            /** Printed Inks */
-            printed_inks: string[];
+            /** Device Inks */
+            device_inks: string[];
             /** Ink Costs */
             ink_costs: {
                 [key: string]: components["schemas"]["InkCost"];
@@ -3545,17 +3545,10 @@ export interface components {
             in_first: number;
         };
         /**
-         * MediumIn
-         * @description A medium to make.
-         */
-        MediumIn: {
-            medium: components["schemas"]["MediumWish"];
-        };
-        /**
-         * MediumWish
+         * MediumData
          * @description A medium as it is bought: width in mm, length in m, price of the roll or sheet.
          */
-        MediumWish: {
+        MediumData: {
             /** Name */
             name: string;
             /** Width Mm */
@@ -3571,11 +3564,18 @@ export interface components {
             currency: string;
         };
         /**
+         * MediumIn
+         * @description A medium to make.
+         */
+        MediumIn: {
+            medium: components["schemas"]["MediumData"];
+        };
+        /**
          * MediumChange
          * @description A changed medium, and the version that was looked at.
          */
         MediumChange: {
-            medium: components["schemas"]["MediumWish"];
+            medium: components["schemas"]["MediumData"];
             /** Version */
             version: number;
         };
@@ -3696,8 +3696,8 @@ export interface components {
             last_strip: components["schemas"]["LastStrip"] | null;
             /** Has Device */
             has_device: boolean;
-            /** Printed Inks */
-            printed_inks: string[];
+            /** Device Inks */
+            device_inks: string[];
             /** Ink Costs */
             ink_costs: {
                 [key: string]: components["schemas"]["InkCost"];
@@ -3831,19 +3831,10 @@ export interface components {
             delta_e: number;
         };
         /**
-         * ConditionIn
-         * @description What is to change, and the version that was looked at.
-         */
-        ConditionIn: {
-            wish: components["schemas"]["ConditionWish"];
-            /** Version */
-            version: number;
-        };
-        /**
-         * ConditionWish
+         * ConditionChange
          * @description What people decide about a condition; None leaves a thing as it is, a medium of 0 takes it off.
          */
-        ConditionWish: {
+        ConditionChange: {
             /** Name */
             name?: string | null;
             /** Process */
@@ -3862,6 +3853,15 @@ export interface components {
             smallest_dot_percent?: number | null;
             /** Smallest Dot */
             smallest_dot?: ("raise" | "cut") | null;
+        };
+        /**
+         * ConditionIn
+         * @description What is to change, and the version that was looked at.
+         */
+        ConditionIn: {
+            wish: components["schemas"]["ConditionChange"];
+            /** Version */
+            version: number;
         };
         /**
          * BuildSettings
@@ -4186,7 +4186,7 @@ export interface components {
          * Judgement
          * @description Figures of an output profile, relative colorimetric unless said otherwise.
          *
-         *     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `corkscrew` the largest chroma on it, paper
+         *     `gray_axis` is (L* asked, L*, a*, b* printed) rows, white to black; `max_neutral_chroma` the largest chroma on it, paper
          *     and black included; `gain` for each ink (dot, tone value) rows; `most_ink_percent` the largest total in its tables.
          *     `round_trip_map` is the mean ΔE00 by lightness (10 rows, dark first) and hue (24 columns), -1 where nothing prints;
          *     `against_data` mean, 99th percentile and worst ΔE00 of A2B against measurements.
@@ -4206,8 +4206,8 @@ export interface components {
             round_trip_worst: number;
             /** Gray Axis */
             gray_axis: number[][];
-            /** Corkscrew */
-            corkscrew: number;
+            /** Max Neutral Chroma */
+            max_neutral_chroma: number;
             /** Gain */
             gain: {
                 [key: string]: [
@@ -4278,8 +4278,8 @@ export interface components {
             medium_id: number | null;
             /** Inks */
             inks: string[];
-            /** Printed Inks */
-            printed_inks: string[];
+            /** Device Inks */
+            device_inks: string[];
             /** Condition Slug */
             condition_slug: string;
             /**

@@ -61,7 +61,7 @@ export function CharacterizePage() {
           <h1 tabIndex={-1}>{found.data.name}</h1>
           <p className="soft">
             {device ? `${device.name}: ${device.process}` : "Measured elsewhere"}.{" "}
-            {drivenByRgb(found.data.inks) ? "Driven by RGB" : `Inks ${inkNames(found.data.printed_inks)}`}. It
+            {drivenByRgb(found.data.inks) ? "Driven by RGB" : `Inks ${inkNames(found.data.device_inks)}`}. It
             can be gone on with at any time.
           </p>
         </div>

@@ -35,7 +35,7 @@ export function CrossingStep(props: StepProps) {
   const held = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
   return (
     <>
-      <Measuring {...props} name={`the ramps of ${found.printed_inks.length} inks`} />
+      <Measuring {...props} name={`the ramps of ${found.device_inks.length} inks`} />
       {curve && (
         <>
           <Choice

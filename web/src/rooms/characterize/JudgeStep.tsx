@@ -30,7 +30,7 @@ function Figures({ slug, step, actions }: Pick<StepProps, "found" | "step" | "ac
           <b>{fixed(found.round_trip_p99, 2)}</b>99 % below
         </div>
         <div>
-          <b>{fixed(found.corkscrew, 2)}</b>C* off neutral at most
+          <b>{fixed(found.max_neutral_chroma, 2)}</b>C* off neutral at most
         </div>
         <div>
           <b>{percent(found.most_ink_percent)}</b>most ink in its tables

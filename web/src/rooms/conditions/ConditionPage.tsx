@@ -97,7 +97,7 @@ function Judged({ condition }: { condition: Condition }) {
           <b>{found ? fixed(found.round_trip_p99, 2) : "…"}</b>99 % below
         </div>
         <div>
-          <b>{found ? fixed(found.corkscrew, 2) : "…"}</b>C* off neutral at most
+          <b>{found ? fixed(found.max_neutral_chroma, 2) : "…"}</b>C* off neutral at most
         </div>
         {!rgb && (
           <div>

@@ -94,7 +94,7 @@ export function ConditionsRoom() {
                 </span>
               </td>
               <td className="unbroken">
-                {drivenByRgb(condition.inks) ? "by RGB" : inkNames(condition.printed_inks)}
+                {drivenByRgb(condition.inks) ? "by RGB" : inkNames(condition.device_inks)}
               </td>
               <td className="number">
                 {drivenByRgb(condition.inks) ? "–" : percent(condition.total_ink_percent)}

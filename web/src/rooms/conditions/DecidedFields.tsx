@@ -2,7 +2,7 @@ import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useState } from "react";
 import type { Condition } from "../../api/client";
-import { type ConditionWish, useChangeCondition, useMedia } from "../../api/conditionQueries";
+import { type ConditionChange, useChangeCondition, useMedia } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
 import { SettingName } from "../../shared/ui/SettingName";
@@ -55,7 +55,7 @@ export function DecidedFields({ condition }: { condition: Condition }) {
 
 interface DotProps {
   condition: Condition;
-  change: (wish: ConditionWish) => Promise<unknown>;
+  change: (wish: ConditionChange) => Promise<unknown>;
 }
 
 /** The minimum dot: what recipes for this condition start from on every plate. */

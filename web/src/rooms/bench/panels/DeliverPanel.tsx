@@ -178,7 +178,7 @@ export function DeliverPanel(props: PanelProps) {
           {output && <p className="soft">{ruleInWords(output.rule)}</p>}
         </section>
       )}
-      {condition.printed_inks.length > condition.inks.length &&
+      {condition.device_inks.length > condition.inks.length &&
         (deliver.format === "tiff" || deliver.format === "films") && (
           <section>
             <Choice
@@ -186,7 +186,7 @@ export function DeliverPanel(props: PanelProps) {
               value={deliver.calibrated ? "printer" : "separation"}
               options={[
                 ["separation", condition.inks.join(" ")],
-                ["printer", condition.printed_inks.join(" ")],
+                ["printer", condition.device_inks.join(" ")],
               ]}
               onChange={(value) => keep({ calibrated: value === "printer" })}
             />
