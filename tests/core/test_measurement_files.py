@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from plinto_core.colorimetry.lab import lab_to_lch, xyz_to_lab
 from plinto_core.errors import CharacterizationError
 from plinto_core.measurement.cgats import as_it_came, read_measurements
 from plinto_core.measurement.measurements import Measurements
@@ -128,3 +129,26 @@ def test_measured_text_goes_into_the_profile_as_it_came(data):
     found, _ = read_measurements(text.encode(), "a.txt")
     assert as_it_came(text.encode(), found) == text
     assert as_it_came(_table(data, ",").encode(), found) == found.to_cgats()
+
+
+@pytest.mark.parametrize("called", ["nm{}", "{}", "{} nm", "{}.0"])
+@pytest.mark.parametrize("separator", ["\t", ";", " "])
+def test_a_table_by_hand_is_read_like_cgats(called, separator):
+    """Columns called C, M, Y, K and by their wavelength: 'it is no CGATS text and no table with a header'."""
+    if separator == " " and " nm" in called:
+        called = "{}nm"
+    dots, nm = np.random.default_rng(3).random((30, 4)), np.arange(380, 740, 10)
+    spectra = np.random.default_rng(4).uniform(0.05, 0.9, (30, len(nm)))
+    head = separator.join(["ID", "C", "M", "Y", "K", *(called.format(each) for each in nm)])
+    rows = [separator.join([f"P{at}", *(f"{v:.6f}" for v in (*dots[at] * 100, *spectra[at]))]) for at in range(30)]
+    found, _notes = read_measurements("\n".join([head, *rows]).encode(), "hand.txt")
+    assert found.spectra is not None and np.abs(found.spectra - spectra).max() < 1e-5
+    assert np.abs(found.device - dots).max() < 1e-4 and found.inks == ("Cyan", "Magenta", "Yellow", "Black")
+
+
+def test_colors_in_lightness_chroma_and_hue_are_read():
+    rows = "\n".join(f"{at} {at} 0 0 0 50 {10 + at} {at * 12}" for at in range(1, 21))
+    text = "CGATS.17\nBEGIN_DATA_FORMAT\nID CMYK_C CMYK_M CMYK_Y CMYK_K LAB_L LAB_C LAB_H\nEND_DATA_FORMAT\n"
+    found, _notes = read_measurements(f"{text}NUMBER_OF_SETS 20\nBEGIN_DATA\n{rows}\nEND_DATA\n".encode(), "lch.txt")
+    lch = lab_to_lch(xyz_to_lab(found.xyz))
+    assert np.allclose(lch[:, 1], 10 + np.arange(1, 21)) and np.allclose(lch[:, 2], np.arange(1, 21) * 12)

@@ -404,6 +404,7 @@ def test_device_values_come_back_as_they_went_out(kind, channels, values):
         ("name,X,Y,Z", "a,19.28,20,16.5", LAB, [51.8, 0, 0]),
         ("name,C,M,Y,K,Orange", "a,20,10,0,40,5", ("C", "M", "Y", "K", "O"), [0.2, 0.1, 0, 0.4, 0.05]),
         ("name,gray", "a,30", ("gray",), [0.3]),
+        ("No  C   M  Y  K", '"Deep red"  0  95 80   12', ("C", "M", "Y", "K"), [0, 0.95, 0.8, 0.12]),
         ("id,K", "1,30", ("K",), [0.3]),
     ],
 )

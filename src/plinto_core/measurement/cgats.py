@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.colorimetry.lab import lab_to_xyz, xyz_to_lab
+from plinto_core.colorimetry.lab import lab_to_xyz, lch_to_lab, xyz_to_lab
 from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.drive import turned
@@ -21,6 +21,8 @@ MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
 #: A list of colors, which nothing is fitted to, may be longer.
 _MOST_ROWS = 100_000
 _HEAD_LETTERS = 1 << 16
+#: Columns set apart by blanks, as many as it takes.
+_BLANKS = " "
 #: A table names its fields within so many lines.
 _HEAD_LINES = 50
 _CELL = re.compile(r'"([^"]*)"|(\S+)')
@@ -130,7 +132,7 @@ def _text(data: bytes) -> str:
 
 
 def _plain_table(lines: list[str], name: str, least: int) -> Table:
-    """A table without CGATS' keywords: separated by tabs, semicolons or commas, its first full line naming the fields."""
+    """A table without CGATS' keywords: separated by tabs, semicolons, commas or blanks, a line naming the fields."""
     filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
     for at, (_, line) in enumerate(filled[:_HEAD_LINES]):
         fields, separator = _named_fields(line, least)
@@ -161,15 +163,18 @@ def names_fields(text: str) -> bool:
 
 def _named_fields(line: str, least: int) -> tuple[list[str], str]:
     """The fields that a line names, and what separates them; none where it names no table."""
-    for separator in ("\t", ";", ","):
+    for separator in ("\t", ";", ",", _BLANKS):
         fields = spelled_out(_cells(line, separator))
         known = sum(_known_field(field) for field in fields)
-        if known >= least and known >= len(fields) - 3:
+        # A line of words may have one that is a channel's name too.
+        if known >= (max(least, 3) if separator == _BLANKS else least) and known >= len(fields) - 3:
             return fields, separator
     return [], ""
 
 
 def _cells(line: str, separator: str) -> list[str]:
+    if separator == _BLANKS:
+        return [quoted or plain for quoted, plain in _CELL.findall(line)]
     try:
         # A quoted cell may hold the separator (RFC 4180).
         split = next(csv.reader([line], delimiter=separator), []) if '"' in line else line.split(separator)
@@ -370,6 +375,8 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
         if lab[:, 0].min() < -1 or lab[:, 0].max() > 105 or np.abs(lab[:, 1:]).max() > 160:
             raise CharacterizationError(f"'{name}' has Lab values that no print has (L* up to {lab[:, 0].max():g}).")
         return lab_to_xyz(lab), None
+    if {"LAB_L", "LAB_C", "LAB_H"} <= set(table.fields):
+        return lab_to_xyz(lch_to_lab(numbers(table, ["LAB_L", "LAB_C", "LAB_H"], name))), None
     if {"XYZ_X", "XYZ_Y", "XYZ_Z"} <= set(table.fields):
         xyz = numbers(table, ["XYZ_X", "XYZ_Y", "XYZ_Z"], name)
         if xyz.max() > 2.5:

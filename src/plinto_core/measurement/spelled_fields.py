@@ -1,9 +1,14 @@
 """Fields of a table's first line as people write them, and as CGATS.17 does."""
 
+import re
+from itertools import pairwise
+
 from plinto_core.inks.names import NAMES
 
 GRAY_FIELD = "GRAY"
 _LETTERS = {name.lower(): letter for letter, name in NAMES.items()}
+#: From 300 to 899 nm.
+_WAVELENGTH, _LEAST_WAVELENGTHS = re.compile(r"^([3-8]\d\d)(?:\.0+)?\s*(?:nm)?$"), 10
 #: What stands for three channels together, in the order in which they are looked for.
 _THREE = (
     (("x", "y", "z"), "XYZ"), (("r", "g", "b"), "RGB"), (("l", "a", "b"), "LAB"), (("red", "green", "blue"), "RGB"),
@@ -20,7 +25,7 @@ def spelled_out(fields: list[str]) -> list[str]:
     """
     bare = [field.strip(" %()[]*").lower() for field in fields]
     made = [GRAY_FIELD if word in ("gray", "grey") else field for field, word in zip(fields, bare, strict=True)]
-    taken: set[int] = set()
+    taken = _wavelengths(bare, made)
     for words, family in _THREE:
         places = [bare.index(word) if bare.count(word) == 1 else -1 for word in words]
         if min(places) >= 0 and not taken & set(places):
@@ -39,3 +44,15 @@ def spelled_out(fields: list[str]) -> list[str]:
     for place, letter in inks.items():
         made[place] = f"{family or f'{len(letters)}CLR'}_{letter}"
     return made
+
+
+def _wavelengths(bare: list[str], made: list[str]) -> set[int]:
+    """Places of columns that are called by their wavelength alone, '380' or '380 nm', which get CGATS' name for it; none
+    where fewer than ten rise one after another, for then they are numbers."""
+    found = {place: int(match[1]) for place, word in enumerate(bare) if (match := _WAVELENGTH.match(word))}
+    rising = list(found.values())
+    if len(rising) < _LEAST_WAVELENGTHS or any(one >= other for one, other in pairwise(rising)):
+        return set()
+    for place, nm in found.items():
+        made[place] = f"SPECTRAL_NM{nm}"
+    return set(found)
