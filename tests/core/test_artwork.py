@@ -224,6 +224,14 @@ def test_tiffs_as_scanners_and_rips_write_them(tmp_path):
         path, _COLORS, photometric="rgb", compression="jpeg", compressionargs={"level": 98}, metadata=None
     )
     assert np.abs(_read(path).astype(int) - _COLORS).mean() < 3
+    # With tables that all strips share, as most programs write it: 'Quantization table 0x00 was not defined'.
+    for mode in ("RGB", "YCbCr", "L", "CMYK"):
+        written = Image.fromarray(_COLORS).convert(mode)
+        written.save(path, compression="jpeg", quality=98)
+        shown = np.asarray(written.convert("CMYK" if mode == "CMYK" else "RGB")).astype(int)
+        assert np.abs(_read(path) - shown).mean() < 3
+    Image.fromarray(np.where(_PATTERN > 90, 255, 0).astype(np.uint8)).convert("1").save(path, compression="group4")
+    assert np.array_equal(_read(path)[..., 1] > 128, _PATTERN > 90)
     table = np.stack([np.arange(256), 255 - np.arange(256), np.arange(256) // 2]).astype(np.uint16) * 257
     tifffile.imwrite(path, _PATTERN, photometric="palette", colormap=table, metadata=None)
     assert np.array_equal(_read(path), _COLORS) and "color table" in open_artwork(path).notes[0]

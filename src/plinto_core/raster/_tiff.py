@@ -189,10 +189,12 @@ def _decoded_segments(page: Any) -> Iterator[tuple[Any, tuple[int, ...], tuple[i
     """Strips or tiles in order, a few decoded ahead; tifffile's own iterator decodes as far ahead as it can."""
     file = page.parent.filehandle
     places = page.dataoffsets, page.databytecounts
+    # Strips of JPEG leave what they share to the page (TIFF, Technical Note 2).
+    tables = {"jpegtables": page.jpegtables, "jpegheader": page.jpegheader} if page.jpegtables is not None else {}
     with ThreadPoolExecutor(_DECODERS) as pool:
         waiting: deque[Future[Any]] = deque()
         for data, index in file.read_segments(*places, sort=False, buffersize=_READ_BYTES, flat=True):
-            waiting.append(pool.submit(page.decode, data, index))
+            waiting.append(pool.submit(page.decode, data, index, **tables))
             if len(waiting) > 2 * _DECODERS:
                 yield waiting.popleft().result()
         while waiting:
