@@ -140,15 +140,13 @@ def route(
 
 def _said(station: "Station", row: int) -> str:
     """A color at a step: its values, R, G, B to 255 and all else in percent, and its Lab where that is known."""
-    import numpy as np
-
     lab = " ".join(f"{value:.1f}" for value in station.lab[row])
     if station.channels == ("L*", "a*", "b*"):
         return lab
     scale = 255 if station.channels == ("R", "G", "B") else 100
     values = zip(station.channels, station.values[row] * scale, strict=True)
     device = " ".join(f"{channel} {value:.1f}" for channel, value in values)
-    return device if np.isnan(station.lab[row]).any() else f"{device} ({lab})"
+    return device if any(math.isnan(value) for value in station.lab[row]) else f"{device} ({lab})"
 
 
 def _between(colors: "ColorList", stations: "tuple[Station, ...]", light: str) -> None:
