@@ -7,6 +7,7 @@ from ninja.openapi.schema import OpenAPISchema
 from pydantic import BeforeValidator
 
 from plinto_core.recipe import Recipe, recipe_from_json
+from plinto_server.two_ways import TwoWaySchema
 
 #: Errors by status, in words; all of them come from `plinto_server.api`'s handlers, or from signing in.
 _ERRORS = {
@@ -40,11 +41,14 @@ GivenRecipe = Annotated[Recipe, BeforeValidator(_given_recipe)]
 
 
 class DescribedAPI(NinjaAPI):
-    """An API whose description names its errors too."""
+    """An API whose description names its errors too, and has types for both ways."""
 
-    def get_openapi_schema(self, *args: Any, **kwargs: Any) -> OpenAPISchema:
+    def get_openapi_schema(
+        self, *, path_prefix: str | None = None, path_params: dict[str, Any] | None = None
+    ) -> OpenAPISchema:
         """See `NinjaAPI`; with errors."""
-        schema = super().get_openapi_schema(*args, **kwargs)
+        prefix = self.get_root_path(path_params or {}) if path_prefix is None else path_prefix
+        schema = TwoWaySchema(self, prefix)
         schema["components"]["schemas"].setdefault("Refusal", Refusal.json_schema())
         for path, operations in schema["paths"].items():
             for method, operation in operations.items():

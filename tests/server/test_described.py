@@ -1,5 +1,8 @@
 """The API's description is true: errors as they come, files as what they are, nothing left open."""
 
+import json
+import re
+
 import pytest
 from pydantic import TypeAdapter
 
@@ -38,6 +41,29 @@ def test_no_value_is_left_open_but_a_sheet_and_what_a_history_compares():
         or not told.keys() & {"type", "anyOf", "allOf", "$ref", "const", "enum"}
     }
     assert open_ones == {("RunDetail", "run_sheet"), ("ChangeOut", "before"), ("ChangeOut", "after")}
+
+
+def test_what_comes_back_is_whole_and_what_is_sent_may_leave_out_what_has_a_default():
+    """A recipe was described by one type for both ways, by whichever operation came last; the front end had to say of each
+    that came back that nothing of it is missing."""
+    described = api.get_openapi_schema()
+    parts, paths = described["components"]["schemas"], described["paths"]
+    [came] = paths["/api/bench/{artwork_id}/{slug}/recipe"]["get"]["responses"][200]["content"].values()
+    [sent] = paths["/api/runs"]["post"]["requestBody"]["content"].values()
+    back, there = (parts[_named(each["schema"])]["properties"]["recipe"] for each in (came, sent))
+    assert (_named(back), _named(there)) == ("Recipe", "RecipeGiven")
+    assert parts["Recipe"]["required"] == list(parts["Recipe"]["properties"])
+    assert parts["InkStation"]["required"] == list(parts["InkStation"]["properties"])
+    assert "required" not in parts["RecipeGiven"] and "required" not in parts["InkStationGiven"]
+    # What is the same both ways, and what goes one way only, has its plain name.
+    assert "InkCostGiven" not in parts and parts["RunIn"]["required"] == ["artwork_id", "condition", "recipe"]
+    referred = set(re.findall(r'"#/components/schemas/([^"]+)"', json.dumps(described)))
+    assert referred <= parts.keys()
+
+
+def _named(described):
+    [reference] = re.findall(r"#/components/schemas/(\w+)", json.dumps(described))
+    return reference
 
 
 def test_refusals_and_files_are_as_described(client, artwork, cotton):

@@ -32,14 +32,8 @@ export type NewVersion = Schemas["VersionIn"];
 export type Hit = Schemas["HitOut"];
 export type PaletteRow = Schemas["PaletteOut"];
 export type Loss = Schemas["Loss"];
-/** A recipe as the server sends it: every station is there, with everything in it. */
-export type Recipe = Required<Omit<Schemas["Recipe"], "ink" | "deliver">> & {
-  ink: Required<Schemas["InkStation"]>;
-  deliver: Required<Omit<Schemas["DeliverStation"], "negative">> & {
-    negative: Required<Schemas["NegativeSettings"]>;
-  };
-};
-export type RecipeState = Omit<Schemas["RecipeStateOut"], "recipe"> & { recipe: Recipe };
+export type Recipe = Schemas["Recipe"];
+export type RecipeState = Schemas["RecipeStateOut"];
 
 /** What the server refused, in its own words. */
 export class Refused extends Error {

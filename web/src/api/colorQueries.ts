@@ -6,7 +6,7 @@ import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 export type ColorList = Schemas["ListOut"];
-export type Step = Required<Schemas["Step"]>;
+export type Step = Schemas["Step"];
 export type KeptRoute = Schemas["RouteOut"];
 export type Travelled = Schemas["TravelOut"];
 export type ColorRow = Schemas["RowOut"];
@@ -46,7 +46,7 @@ export function useRoutes() {
   return useQuery({
     queryKey: ["routes"],
     // Points of curves are pairs; what answers are typed by does not say so.
-    queryFn: async () => (await taken(api.GET("/api/colors/routes"))) as KeptRoute[],
+    queryFn: async () => await taken(api.GET("/api/colors/routes")),
   });
 }
 
@@ -157,12 +157,10 @@ export function useRouteActions() {
   const queries = useQueryClient();
   const onSettled = () => queries.invalidateQueries({ queryKey: ["routes"] });
   const keep = useMutation({
-    mutationFn: async ({ id, ...body }: { id?: number; name: string; steps: Step[]; version: number }) =>
-      (id === undefined
-        ? await taken(api.POST("/api/colors/routes", { body }))
-        : await taken(
-            api.PUT("/api/colors/routes/{route_id}", { params: { path: { route_id: id } }, body }),
-          )) as KeptRoute,
+    mutationFn: ({ id, ...body }: { id?: number; name: string; steps: Step[]; version: number }) =>
+      id === undefined
+        ? taken(api.POST("/api/colors/routes", { body }))
+        : taken(api.PUT("/api/colors/routes/{route_id}", { params: { path: { route_id: id } }, body })),
     onSettled,
   });
   const remove = useMutation({

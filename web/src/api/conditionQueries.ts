@@ -1,5 +1,5 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Condition, type Recipe, type RecipeState, taken, upload } from "./client";
+import { keepPreviousData, skipToken, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type Condition, type Recipe, taken, upload } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -8,7 +8,7 @@ export type Medium = Schemas["MediumOut"];
 export type Strip = Schemas["StripOut"];
 export type Tolerances = Schemas["Tolerances"];
 export type InkNumbers = Schemas["InkNumbers"];
-export type ConditionChange = Partial<Schemas["ConditionChange"]>;
+export type ConditionChange = Schemas["ConditionChange"];
 
 const place = (artworkId: number, slug: string) => ({ path: { artwork_id: artworkId, slug } });
 
@@ -44,24 +44,24 @@ export function useKeptRecipe(artworkId: number, slug: string, every_ms?: number
     enabled: artworkId > 0 && slug !== "",
     refetchInterval: every_ms,
     queryFn: async () =>
-      (await taken(
-        api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params: place(artworkId, slug) }),
-      )) as RecipeState,
+      await taken(api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params: place(artworkId, slug) })),
   });
 }
 
 export function useCloud(artworkId: number, slug: string, recipe: Recipe | undefined) {
   return useQuery({
     queryKey: ["cloud", artworkId, slug, recipe],
-    enabled: recipe !== undefined && artworkId > 0,
-    queryFn: ({ signal }) =>
-      taken(
-        api.POST("/api/bench/{artwork_id}/{slug}/cloud", {
-          params: place(artworkId, slug),
-          body: { recipe: recipe as Recipe, tolerance: 3 },
-          signal,
-        }),
-      ),
+    queryFn:
+      recipe === undefined || artworkId <= 0
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/cloud", {
+                params: place(artworkId, slug),
+                body: { recipe, tolerance: 3 },
+                signal,
+              }),
+            ),
   });
 }
 
@@ -108,7 +108,7 @@ export function useChangeCondition(condition: Condition) {
       taken(
         api.PUT("/api/conditions/{slug}", {
           params: at(condition.slug),
-          body: { wish: wish as Schemas["ConditionChange"], version: condition.version },
+          body: { wish, version: condition.version },
         }),
       ),
     onSettled: () => {
@@ -186,8 +186,7 @@ export function useBuildSettings(slug: string) {
     queryKey: ["build-settings", slug],
     enabled: slug !== "",
     staleTime: Infinity,
-    queryFn: async () =>
-      (await taken(api.GET("/api/conditions/{slug}/build-settings", { params: at(slug) }))) as BuildSettings,
+    queryFn: async () => await taken(api.GET("/api/conditions/{slug}/build-settings", { params: at(slug) })),
   });
 }
 
@@ -195,16 +194,12 @@ export function useBuildSettings(slug: string) {
 export function useVariant(slug: string, settings: BuildSettings | undefined) {
   return useQuery({
     queryKey: ["variant", slug, settings?.limits, settings?.black],
-    enabled: settings !== undefined,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
-    queryFn: () =>
-      taken(
-        api.POST("/api/conditions/{slug}/variant", {
-          params: at(slug),
-          body: { settings: settings as BuildSettings },
-        }),
-      ),
+    queryFn:
+      settings === undefined
+        ? skipToken
+        : () => taken(api.POST("/api/conditions/{slug}/variant", { params: at(slug), body: { settings } })),
   });
 }
 
@@ -284,11 +279,12 @@ export function useThrough(
 export function useNumbersLook(numbers: InkNumbers | undefined) {
   return useQuery({
     queryKey: ["numbers", numbers],
-    enabled: numbers !== undefined,
     placeholderData: keepPreviousData,
     retry: false,
-    queryFn: () =>
-      taken(api.POST("/api/conditions/numbers/look", { body: { numbers: numbers as InkNumbers } })),
+    queryFn:
+      numbers === undefined
+        ? skipToken
+        : () => taken(api.POST("/api/conditions/numbers/look", { body: { numbers } })),
   });
 }
 

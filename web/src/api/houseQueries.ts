@@ -4,9 +4,7 @@ import {
   type Artwork,
   api,
   type HouseRules,
-  type NamedAdjustment,
   type NewVersion,
-  type RuleSet,
   taken,
   upload,
 } from "./client";
@@ -47,9 +45,7 @@ async function reworked(
     now = await taken(api.GET("/api/runs/{run_id}", { params: { path: { run_id: run.id } } }));
   }
   if (now.state !== "done") throw new Error(now.message);
-  return (await taken(
-    api.GET("/api/artworks/{artwork_id}", { params: { path: { artwork_id: artworkId } } }),
-  )) as Artwork;
+  return await taken(api.GET("/api/artworks/{artwork_id}", { params: { path: { artwork_id: artworkId } } }));
 }
 
 /** New versions of an artwork, and going back and forth between them. */
@@ -59,22 +55,30 @@ export function useVersioning(artworkId: number) {
   const done = (artwork: Artwork) => {
     queries.setQueryData(["artworks", artworkId], artwork);
     // Every picture and figure was made of the version before.
-    for (const stale of ["versions", "differences", "ink", "trace", "histogram"])
+    for (const stale of [
+      "versions",
+      "differences",
+      "ink",
+      "trace",
+      "histogram",
+      "loss",
+      "hits",
+      "palette",
+      "cloud",
+    ])
       void queries.invalidateQueries({ queryKey: [stale] });
     void queries.invalidateQueries({ queryKey: ["artworks"], exact: true });
   };
   const add = useMutation({
-    mutationFn: (body: Partial<NewVersion> & Pick<NewVersion, "action">) =>
-      taken(
-        api.POST("/api/artworks/{artwork_id}/versions", { params: { path }, body: body as NewVersion }),
-      ).then((answer) => ("state" in answer ? reworked(answer, artworkId) : (answer as Artwork))),
+    mutationFn: (body: NewVersion) =>
+      taken(api.POST("/api/artworks/{artwork_id}/versions", { params: { path }, body })).then((answer) =>
+        "state" in answer ? reworked(answer, artworkId) : answer,
+      ),
     onSuccess: done,
   });
   const choose = useMutation({
     mutationFn: (number: number) =>
-      taken(
-        api.POST("/api/artworks/{artwork_id}/version", { params: { path }, body: { number } }),
-      ) as Promise<Artwork>,
+      taken(api.POST("/api/artworks/{artwork_id}/version", { params: { path }, body: { number } })),
     onSuccess: done,
   });
   return { add, choose };
@@ -83,7 +87,7 @@ export function useVersioning(artworkId: number) {
 export function useRuleSets() {
   return useQuery({
     queryKey: ["rules"],
-    queryFn: async () => (await taken(api.GET("/api/house/rules"))) as RuleSet[],
+    queryFn: async () => await taken(api.GET("/api/house/rules")),
   });
 }
 
@@ -130,7 +134,7 @@ export function useAdjustments() {
   const again = () => queries.invalidateQueries({ queryKey: ["adjustments"] });
   const list = useQuery({
     queryKey: ["adjustments"],
-    queryFn: async () => (await taken(api.GET("/api/house/adjustments"))) as NamedAdjustment[],
+    queryFn: async () => await taken(api.GET("/api/house/adjustments")),
   });
   const name = useMutation({
     mutationFn: (body: { name: string; adjustment: Adjustment; version: number }) =>

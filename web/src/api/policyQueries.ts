@@ -81,10 +81,10 @@ function useRead<Told extends object>(
     // The same document under another version may stay until the new answer is there; another document may not.
     placeholderData: (before, query) => (query?.queryKey[1] === queryKey[1] ? before : undefined),
   });
-  const told = found.data as Told | Reading | undefined;
+  const told = found.data;
   return {
-    data: told && !("asked" in told) ? (told as Told) : undefined,
-    reading: told && "asked" in told ? (told as Reading) : undefined,
+    data: told && !("asked" in told) ? told : undefined,
+    reading: told && "asked" in told ? told : undefined,
     error: found.error,
     isFetching: found.isFetching,
   };

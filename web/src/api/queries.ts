@@ -1,24 +1,13 @@
 import {
   keepPreviousData,
-  type QueryFunctionContext,
+  queryOptions,
+  skipToken,
   useInfiniteQuery,
   useMutation,
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import {
-  type Artwork,
-  api,
-  type Differences,
-  type Hit,
-  type InkFigures,
-  type Loss,
-  type PaletteRow,
-  type Recipe,
-  type Run,
-  type ToneTable,
-  taken,
-} from "./client";
+import { type Artwork, api, type Recipe, type Run, taken } from "./client";
 import type { components, paths } from "./schema";
 
 export function useSession() {
@@ -161,37 +150,41 @@ export function useDifferences(
 ) {
   return useQuery({
     queryKey: ["differences", artworkId, slug, recipe, tolerance],
-    enabled: recipe !== undefined,
     placeholderData: keepPreviousData,
-    // The client library widens pairs to lists; the server's description has them as pairs.
-    queryFn: async ({ signal }) =>
-      (await taken(
-        api.POST("/api/bench/{artwork_id}/{slug}/differences", {
-          params: place(artworkId, slug),
-          body: { recipe: recipe as Recipe, tolerance },
-          signal,
-        }),
-      )) as Differences,
+    queryFn:
+      recipe === undefined
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/differences", {
+                params: place(artworkId, slug),
+                body: { recipe, tolerance },
+                signal,
+              }),
+            ),
   });
 }
 
 /** What inks a recipe takes, as a query that may stand among others. */
-export const inkFigures = (artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) => ({
-  queryKey: ["ink", artworkId, slug, recipe, copies],
-  queryFn: async ({ signal }: QueryFunctionContext) =>
-    (await taken(
-      api.POST("/api/bench/{artwork_id}/{slug}/ink", {
-        params: place(artworkId, slug),
-        body: { recipe: recipe as Recipe, tolerance: 3, copies },
-        signal,
-      }),
-    )) as InkFigures,
-});
+export const inkFigures = (artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) =>
+  queryOptions({
+    queryKey: ["ink", artworkId, slug, recipe, copies],
+    queryFn:
+      recipe === undefined
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/ink", {
+                params: place(artworkId, slug),
+                body: { recipe, tolerance: 3, copies },
+                signal,
+              }),
+            ),
+  });
 
 export function useInkFigures(artworkId: number, slug: string, recipe: Recipe | undefined, copies: number) {
   return useQuery({
     ...inkFigures(artworkId, slug, recipe, copies),
-    enabled: recipe !== undefined,
     placeholderData: keepPreviousData,
   });
 }
@@ -204,16 +197,18 @@ export function useTrace(
 ) {
   return useQuery({
     queryKey: ["trace", artworkId, slug, recipe, points],
-    enabled: recipe !== undefined && points.length > 0,
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      taken(
-        api.POST("/api/bench/{artwork_id}/{slug}/trace", {
-          params: place(artworkId, slug),
-          body: { recipe: recipe as Recipe, points },
-          signal,
-        }),
-      ),
+    queryFn:
+      recipe === undefined || points.length === 0
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/trace", {
+                params: place(artworkId, slug),
+                body: { recipe, points },
+                signal,
+              }),
+            ),
   });
 }
 
@@ -240,38 +235,23 @@ export function usePins(artworkId: number) {
   return { pins: list.data ?? [], drop, take };
 }
 
-type FiguresPath =
-  | "/api/bench/{artwork_id}/{slug}/loss"
-  | "/api/bench/{artwork_id}/{slug}/hits"
-  | "/api/bench/{artwork_id}/{slug}/histogram";
-
-/** Figures of a recipe that are only asked for while somebody looks at them. */
-function useFigures<T>(
-  path: FiguresPath,
-  artworkId: number,
-  slug: string,
-  recipe: Recipe | undefined,
-  tolerance: number,
-  looked: boolean,
-) {
-  return useQuery({
-    queryKey: [path, artworkId, slug, recipe, tolerance],
-    enabled: looked && recipe !== undefined,
-    placeholderData: keepPreviousData,
-    queryFn: async ({ signal }) =>
-      (await taken(
-        api.POST(path, {
-          params: place(artworkId, slug),
-          body: { recipe: recipe as Recipe, tolerance },
-          signal,
-        }),
-      )) as T,
-  });
-}
-
+/** What leaving inks out costs; asked for where some are left out. */
 export function useLoss(id: number, slug: string, recipe: Recipe | undefined, tolerance: number) {
-  const looked = recipe !== undefined && recipe.ink.without.length > 0;
-  return useFigures<Loss>("/api/bench/{artwork_id}/{slug}/loss", id, slug, recipe, tolerance, looked);
+  return useQuery({
+    queryKey: ["loss", id, slug, recipe, tolerance],
+    placeholderData: keepPreviousData,
+    queryFn:
+      recipe === undefined || recipe.ink.without.length === 0
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/loss", {
+                params: place(id, slug),
+                body: { recipe, tolerance },
+                signal,
+              }),
+            ),
+  });
 }
 
 export function useHits(
@@ -281,7 +261,21 @@ export function useHits(
   tolerance: number,
   looked: boolean,
 ) {
-  return useFigures<Hit[]>("/api/bench/{artwork_id}/{slug}/hits", id, slug, recipe, tolerance, looked);
+  return useQuery({
+    queryKey: ["hits", id, slug, recipe, tolerance],
+    placeholderData: keepPreviousData,
+    queryFn:
+      recipe === undefined || !looked
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/hits", {
+                params: place(id, slug),
+                body: { recipe, tolerance },
+                signal,
+              }),
+            ),
+  });
 }
 
 export function useHistogram(id: number, slug: string, recipe: Recipe) {
@@ -291,13 +285,13 @@ export function useHistogram(id: number, slug: string, recipe: Recipe) {
     queryKey: ["histogram", id, recipe.source],
     placeholderData: keepPreviousData,
     queryFn: async ({ signal }) =>
-      (await taken(
+      await taken(
         api.POST("/api/bench/{artwork_id}/{slug}/histogram", {
           params: place(id, slug),
           body: { recipe: plain, tolerance: 3 },
           signal,
         }),
-      )) as Record<string, number[]>,
+      ),
   });
 }
 
@@ -310,22 +304,24 @@ export function usePalette(
 ) {
   return useQuery({
     queryKey: ["palette", id, slug, recipe, text, tolerance],
-    enabled: recipe !== undefined && text.trim() !== "",
     placeholderData: keepPreviousData,
-    queryFn: async ({ signal }) =>
-      (await taken(
-        api.POST("/api/bench/{artwork_id}/{slug}/palette", {
-          params: place(id, slug),
-          body: { recipe: recipe as Recipe, text, tolerance },
-          signal,
-        }),
-      )) as PaletteRow[],
+    queryFn:
+      recipe === undefined || text.trim() === ""
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/palette", {
+                params: place(id, slug),
+                body: { recipe, text, tolerance },
+                signal,
+              }),
+            ),
   });
 }
 
 export function useToneTable() {
   return useMutation({
     mutationFn: async (body: { kind: "wedge" | "cube"; text: string }) =>
-      (await taken(api.POST("/api/bench/tone-tables", { body }))) as ToneTable,
+      await taken(api.POST("/api/bench/tone-tables", { body })),
   });
 }

@@ -3005,26 +3005,6 @@ export interface components {
             demo: components["schemas"]["DemoAccount"] | null;
         };
         /**
-         * SignIn
-         * @description A name and a password.
-         */
-        SignIn: {
-            /** User */
-            user: string;
-            /** Password */
-            password: string;
-        };
-        /**
-         * PasswordIn
-         * @description One's own password, as it is and as it is to be.
-         */
-        PasswordIn: {
-            /** Present */
-            present: string;
-            /** New */
-            new: string;
-        };
-        /**
          * PersonOut
          * @description An account of the house.
          */
@@ -3038,33 +3018,6 @@ export interface components {
             active: boolean;
             /** Demo */
             demo: boolean;
-            /** Version */
-            version: number;
-        };
-        /**
-         * PersonIn
-         * @description A new account.
-         */
-        PersonIn: {
-            /** Name */
-            name: string;
-            /** Password */
-            password: string;
-            role: components["schemas"]["Role"];
-        };
-        /**
-         * PersonChange
-         * @description What an account may do; an empty password leaves it as it is.
-         */
-        PersonChange: {
-            role: components["schemas"]["Role"];
-            /** Active */
-            active: boolean;
-            /**
-             * Password
-             * @default
-             */
-            password: string;
             /** Version */
             version: number;
         };
@@ -3208,67 +3161,6 @@ export interface components {
          */
         State: "queued" | "running" | "done" | "failed" | "cancelled";
         /**
-         * ShelfFilter
-         * @description See `shelf.Narrowing`; from where on, how many.
-         */
-        ShelfFilter: {
-            /**
-             * Search
-             * @default
-             */
-            search: string;
-            /**
-             * Space
-             * @default
-             * @enum {string}
-             */
-            space: "" | "RGB" | "gray" | "CMYK" | "Lab";
-            /**
-             * Profile
-             * @default
-             */
-            profile: string;
-            /**
-             * State
-             * @default
-             * @enum {string}
-             */
-            state: "" | "asks" | "no profile" | "separated" | "not separated";
-            /**
-             * Condition
-             * @default
-             */
-            condition: string;
-            /**
-             * Person
-             * @default
-             */
-            person: string;
-            /** Since */
-            since?: string | null;
-            /**
-             * Sort
-             * @default name
-             * @enum {string}
-             */
-            sort: "name" | "added" | "size" | "profile";
-            /**
-             * Descending
-             * @default false
-             */
-            descending: boolean;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Limit
-             * @default 60
-             */
-            limit: number;
-        };
-        /**
          * ShelfOut
          * @description A page of the shelf, and how many there are in all.
          */
@@ -3299,14 +3191,6 @@ export interface components {
             kept: string[];
         };
         /**
-         * RemovalIn
-         * @description Artwork to remove, by id.
-         */
-        RemovalIn: {
-            /** Ids */
-            ids: number[];
-        };
-        /**
          * VersionOut
          * @description One version: how it came about.
          */
@@ -3322,59 +3206,6 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
-        };
-        /**
-         * VersionIn
-         * @description A new version of the one in force. `profile` is a space's name or a digest, for assign and convert.
-         */
-        VersionIn: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "assign" | "convert" | "remove" | "keep" | "flatten";
-            /**
-             * Profile
-             * @default
-             */
-            profile: string;
-            /**
-             * Intent
-             * @default relative
-             * @enum {string}
-             */
-            intent: "perceptual" | "relative" | "saturation" | "absolute";
-            /**
-             * Bpc
-             * @default true
-             */
-            bpc: boolean;
-            /**
-             * Page
-             * @default 0
-             */
-            page: number;
-            /**
-             * Ground
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            ground: [
-                number,
-                number,
-                number
-            ];
-        };
-        /**
-         * VersionChoice
-         * @description The version to put in force.
-         */
-        VersionChoice: {
-            /** Number */
-            number: number;
         };
         /**
          * ConditionOut
@@ -3545,41 +3376,6 @@ export interface components {
             in_first: number;
         };
         /**
-         * MediumData
-         * @description A medium as it is bought: width in mm, length in m, price of the roll or sheet.
-         */
-        MediumData: {
-            /** Name */
-            name: string;
-            /** Width Mm */
-            width_mm: number;
-            /** Length M */
-            length_m: number;
-            /** Price */
-            price: number;
-            /**
-             * Currency
-             * @default EUR
-             */
-            currency: string;
-        };
-        /**
-         * MediumIn
-         * @description A medium to make.
-         */
-        MediumIn: {
-            medium: components["schemas"]["MediumData"];
-        };
-        /**
-         * MediumChange
-         * @description A changed medium, and the version that was looked at.
-         */
-        MediumChange: {
-            medium: components["schemas"]["MediumData"];
-            /** Version */
-            version: number;
-        };
-        /**
          * BlackPolicy
          * @description Amount, start and maximum in percent; shape is the exponent of the rise after the start.
          *
@@ -3628,27 +3424,6 @@ export interface components {
              * @default false
              */
             own: boolean;
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
-        };
-        /**
-         * PresetIn
-         * @description Settings to keep under a name, and the version of that name that was looked at, 0 for a new one.
-         */
-        PresetIn: {
-            /** Name */
-            name: string;
-            /** Total Percent */
-            total_percent: number;
-            black: components["schemas"]["BlackPolicy"];
-            /**
-             * Why
-             * @default
-             */
-            why: string;
             /**
              * Version
              * @default 0
@@ -3760,11 +3535,11 @@ export interface components {
                 [key: string]: number[];
             };
             /** Held Out Mean */
-            held_out_mean?: number | null;
+            held_out_mean: number | null;
             /** Held Out P95 */
-            held_out_p95?: number | null;
+            held_out_p95: number | null;
             /** Smoothing */
-            smoothing?: number | null;
+            smoothing: number | null;
             /**
              * Tried
              * @default []
@@ -3786,7 +3561,7 @@ export interface components {
              */
             notes: string[];
             /** Most Ink Percent */
-            most_ink_percent?: number | null;
+            most_ink_percent: number | null;
             /**
              * Stops At
              * @default {}
@@ -3829,39 +3604,6 @@ export interface components {
             inks_percent: number[];
             /** Delta E */
             delta_e: number;
-        };
-        /**
-         * ConditionChange
-         * @description What people decide about a condition; None leaves a thing as it is, a medium of 0 takes it off.
-         */
-        ConditionChange: {
-            /** Name */
-            name?: string | null;
-            /** Process */
-            process?: string | null;
-            /** Notes */
-            notes?: string | null;
-            /** Total Ink Percent */
-            total_ink_percent?: number | null;
-            /** Medium Id */
-            medium_id?: number | null;
-            /** Ink Costs */
-            ink_costs?: {
-                [key: string]: components["schemas"]["InkCost"];
-            } | null;
-            /** Smallest Dot Percent */
-            smallest_dot_percent?: number | null;
-            /** Smallest Dot */
-            smallest_dot?: ("raise" | "cut") | null;
-        };
-        /**
-         * ConditionIn
-         * @description What is to change, and the version that was looked at.
-         */
-        ConditionIn: {
-            wish: components["schemas"]["ConditionChange"];
-            /** Version */
-            version: number;
         };
         /**
          * BuildSettings
@@ -3965,13 +3707,6 @@ export interface components {
             most_percent: number;
         };
         /**
-         * BuildIn
-         * @description What the profile is to be.
-         */
-        BuildIn: {
-            settings: components["schemas"]["BuildWish"];
-        };
-        /**
          * Drift
          * @description ΔE00 of a strip; `within` says whether every tolerance holds, `broken` which do not, in words.
          */
@@ -4010,15 +3745,6 @@ export interface components {
             /** File Name */
             file_name: string;
             drift: components["schemas"]["Drift"];
-        };
-        /**
-         * TolerancesIn
-         * @description ΔE00 that a condition may be off, and the version that was looked at.
-         */
-        TolerancesIn: {
-            tolerances: components["schemas"]["Tolerances"];
-            /** Version */
-            version: number;
         };
         /**
          * ProfileFacts
@@ -4071,29 +3797,6 @@ export interface components {
             through: components["schemas"]["Sent"][];
             /** Delta E */
             delta_e: number[] | null;
-        };
-        /**
-         * ThroughIn
-         * @description Ink values in percent (`to_lab`) or Lab, at most 500 rows, and a second condition to set beside.
-         */
-        ThroughIn: {
-            /** Values */
-            values: number[][];
-            /**
-             * To Lab
-             * @default true
-             */
-            to_lab: boolean;
-            /**
-             * Intent
-             * @default relative
-             */
-            intent: string;
-            /**
-             * Beside
-             * @default
-             */
-            beside: string;
         };
         /**
          * NumbersLook
@@ -4149,7 +3852,7 @@ export interface components {
                 ];
             };
             /** Overprints */
-            overprints?: {
+            overprints: {
                 [key: string]: [
                     number,
                     number,
@@ -4157,7 +3860,7 @@ export interface components {
                 ];
             };
             /** Gain Percent */
-            gain_percent?: {
+            gain_percent: {
                 [key: string]: number;
             };
             /**
@@ -4166,21 +3869,12 @@ export interface components {
              */
             spread: number;
             /** Tone Curves */
-            tone_curves?: {
+            tone_curves: {
                 [key: string]: [
                     number,
                     number
                 ][];
             };
-        };
-        /**
-         * NumbersIn
-         * @description A supplier's numbers; `total_ink_percent` None: as dark as is worth it.
-         */
-        NumbersIn: {
-            numbers: components["schemas"]["InkNumbers"];
-            /** Total Ink Percent */
-            total_ink_percent?: number | null;
         };
         /**
          * Judgement
@@ -4233,19 +3927,6 @@ export interface components {
                 number,
                 number
             ] | null;
-        };
-        /**
-         * StatusIn
-         * @description How far a condition is to be trusted, and the version that was looked at.
-         */
-        StatusIn: {
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "draft" | "trusted" | "out of date";
-            /** Version */
-            version: number;
         };
         /**
          * DeviceOut
@@ -4375,7 +4056,7 @@ export interface components {
             panels: {
                 [key: string]: number | null;
             };
-            calibration?: components["schemas"]["Curves"] | null;
+            calibration: components["schemas"]["Curves"] | null;
             /**
              * Ramps
              * @default {}
@@ -4408,9 +4089,9 @@ export interface components {
              */
             steps: components["schemas"]["Stair"][];
             /** Enough Percent */
-            enough_percent?: number | null;
+            enough_percent: number | null;
             /** Patches */
-            patches?: number | null;
+            patches: number | null;
             /**
              * Substrate Lab
              * @default []
@@ -4431,9 +4112,9 @@ export interface components {
          */
         StepSettings: {
             /** Panel */
-            panel?: string | null;
+            panel: string | null;
             /** Ambient Percent */
-            ambient_percent?: number | null;
+            ambient_percent: number | null;
             /**
              * Crossings
              * @default {}
@@ -4449,49 +4130,13 @@ export interface components {
                 [key: string]: number;
             };
             /** Gain Percent */
-            gain_percent?: number | null;
+            gain_percent: number | null;
             /** Total Percent */
-            total_percent?: number | null;
+            total_percent: number | null;
             /** Patches */
-            patches?: number | null;
+            patches: number | null;
             /** Name */
-            name?: string | null;
-        };
-        /**
-         * StartIn
-         * @description A new characterization; without a device its inks are named, and everything comes in as files.
-         */
-        StartIn: {
-            /** Name */
-            name: string;
-            /**
-             * Device Slug
-             * @default
-             */
-            device_slug: string;
-            /** Inks */
-            inks?: string[];
-            /** Medium Id */
-            medium_id?: number | null;
-        };
-        /**
-         * SettingsIn
-         * @description A step's settings.
-         */
-        SettingsIn: {
-            settings: components["schemas"]["StepSettings"];
-        };
-        /**
-         * BuildWish
-         * @description What a profile is to be; what is left open is as usual, and as the staircase says.
-         */
-        BuildWish: {
-            /** Name */
-            name?: string | null;
-            /** Style */
-            style?: ("steady" | "lively" | "gentle") | null;
-            limits?: components["schemas"]["InkLimits"] | null;
-            black?: components["schemas"]["BlackPolicy"] | null;
+            name: string | null;
         };
         /**
          * AdjustStation
@@ -4690,8 +4335,8 @@ export interface components {
              * @default 92
              */
             jpeg_quality: number;
-            film?: components["schemas"]["FilmSettings"];
-            negative?: components["schemas"]["NegativeSettings"];
+            film: components["schemas"]["FilmSettings"];
+            negative: components["schemas"]["NegativeSettings"];
             /**
              * Calibrated
              * @default false
@@ -4861,7 +4506,7 @@ export interface components {
              * @enum {string}
              */
             method: "as-profiled" | "rebuilt";
-            limits?: components["schemas"]["InkLimits"];
+            limits: components["schemas"]["InkLimits"];
             /**
              * @default {
              *       "amount_percent": 55,
@@ -4893,8 +4538,8 @@ export interface components {
          * @description A contact negative: its tone table, and the film it is printed on (one gray picture, or halftoned).
          */
         NegativeSettings: {
-            table?: components["schemas"]["ToneTable"];
-            film?: components["schemas"]["FilmSettings"];
+            table: components["schemas"]["ToneTable"];
+            film: components["schemas"]["FilmSettings"];
         };
         /**
          * PlateStation
@@ -4912,12 +4557,12 @@ export interface components {
          * @description All stations of one separation, in the order of the line.
          */
         Recipe: {
-            source?: components["schemas"]["SourceStation"];
-            adjust?: components["schemas"]["AdjustStation"];
-            aim?: components["schemas"]["AimStation"];
-            ink?: components["schemas"]["InkStation"];
-            plate?: components["schemas"]["PlateStation"];
-            deliver?: components["schemas"]["DeliverStation"];
+            source: components["schemas"]["SourceStation"];
+            adjust: components["schemas"]["AdjustStation"];
+            aim: components["schemas"]["AimStation"];
+            ink: components["schemas"]["InkStation"];
+            plate: components["schemas"]["PlateStation"];
+            deliver: components["schemas"]["DeliverStation"];
             /**
              * Version
              * @default 2
@@ -4964,7 +4609,7 @@ export interface components {
              * @default 0
              */
             softness: number;
-            color?: components["schemas"]["ColorRange"] | null;
+            color: components["schemas"]["ColorRange"] | null;
             /**
              * Inverted
              * @default false
@@ -5067,15 +4712,6 @@ export interface components {
             curve: components["schemas"]["ToneCurve"];
         };
         /**
-         * SaveRecipe
-         * @description A changed recipe, and the version that was changed.
-         */
-        SaveRecipe: {
-            recipe: components["schemas"]["Recipe"];
-            /** Version */
-            version: number;
-        };
-        /**
          * ChangeOut
          * @description A field that differs.
          */
@@ -5083,9 +4719,9 @@ export interface components {
             /** Field */
             field: string;
             /** Before */
-            before?: unknown;
+            before: unknown;
             /** After */
-            after?: unknown;
+            after: unknown;
         };
         /**
          * PastOut
@@ -5102,149 +4738,6 @@ export interface components {
             in_force: boolean;
             /** Changes */
             changes: components["schemas"]["ChangeOut"][];
-        };
-        /**
-         * StepRecipe
-         * @description Undo, redo, or to a state of the history (`number`), and the version that was looked at.
-         */
-        StepRecipe: {
-            /** Version */
-            version: number;
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "undo" | "redo" | "to";
-            /**
-             * Number
-             * @default 0
-             */
-            number: number;
-        };
-        /**
-         * FamilyIn
-         * @description A family of wanted colors: its middle (Lab) and radius (ΔE*ab).
-         */
-        FamilyIn: {
-            /** Lab */
-            lab: [
-                number,
-                number,
-                number
-            ];
-            /** Radius */
-            radius: number;
-        };
-        /**
-         * HueIn
-         * @description A range of CIELAB hue angles of the artwork, in degrees: its middle and whole width.
-         */
-        HueIn: {
-            /** Center Deg */
-            center_deg: number;
-            /** Width Deg */
-            width_deg: number;
-        };
-        /**
-         * PictureIn
-         * @description A recipe, saved or still moving, and what to show of it; `sketch` for a small picture first, over a thin line.
-         */
-        PictureIn: {
-            recipe: components["schemas"]["Recipe"];
-            view: components["schemas"]["ViewIn"];
-            window: components["schemas"]["WindowIn"];
-            /**
-             * Sketch
-             * @default false
-             */
-            sketch: boolean;
-        };
-        /**
-         * ViewIn
-         * @description What is shown, and what is marked; `display` is a space's name or a profile's digest.
-         */
-        ViewIn: {
-            /**
-             * Show
-             * @default print
-             * @enum {string}
-             */
-            show: "artwork" | "adjusted" | "print" | "coverage" | "difference" | "film" | "negative";
-            /**
-             * Substrate
-             * @default false
-             */
-            substrate: boolean;
-            /**
-             * Black Depth
-             * @default true
-             */
-            black_depth: boolean;
-            /** Plates */
-            plates?: string[];
-            /**
-             * Tint
-             * @default ink
-             * @enum {string}
-             */
-            tint: "ink" | "gray";
-            /**
-             * Mark
-             * @default
-             * @enum {string}
-             */
-            mark: "" | "gamut" | "loss" | "display" | "family" | "hue" | "region";
-            family?: components["schemas"]["FamilyIn"] | null;
-            hue?: components["schemas"]["HueIn"] | null;
-            /**
-             * Region
-             * @default
-             */
-            region: string;
-            /**
-             * Tolerance
-             * @default 3
-             */
-            tolerance: number;
-            /**
-             * Mark Color
-             * @default [
-             *       255,
-             *       255,
-             *       255
-             *     ]
-             */
-            mark_color: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Mark Angle Deg
-             * @default 38
-             */
-            mark_angle_deg: number;
-            /**
-             * Display
-             * @default sRGB
-             */
-            display: string;
-        };
-        /**
-         * WindowIn
-         * @description Part of the artwork: left top corner in its pixels, size in screen pixels, screen pixels a pixel.
-         */
-        WindowIn: {
-            /** Left */
-            left: number;
-            /** Top */
-            top: number;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Zoom */
-            zoom: number;
         };
         /**
          * Differences
@@ -5266,18 +4759,6 @@ export interface components {
                 number,
                 number
             ];
-        };
-        /**
-         * FiguresIn
-         * @description A recipe and the tolerance from which a color counts as out of gamut.
-         */
-        FiguresIn: {
-            recipe: components["schemas"]["Recipe"];
-            /**
-             * Tolerance
-             * @default 3
-             */
-            tolerance: number;
         };
         /**
          * Cost
@@ -5351,23 +4832,6 @@ export interface components {
             };
             /** Black Point Lab */
             black_point_lab: number[];
-        };
-        /**
-         * InkIn
-         * @description A recipe, and how many copies are to be printed.
-         */
-        InkIn: {
-            recipe: components["schemas"]["Recipe"];
-            /**
-             * Tolerance
-             * @default 3
-             */
-            tolerance: number;
-            /**
-             * Copies
-             * @default 1
-             */
-            copies: number;
         };
         /**
          * Loss
@@ -5459,23 +4923,9 @@ export interface components {
             /** Prints */
             prints: boolean;
             /** Driving */
-            driving?: {
+            driving: {
                 [key: string]: number;
             } | null;
-        };
-        /**
-         * PaletteIn
-         * @description Text of colors: hex, Lab or CGATS.
-         */
-        PaletteIn: {
-            recipe: components["schemas"]["Recipe"];
-            /**
-             * Tolerance
-             * @default 3
-             */
-            tolerance: number;
-            /** Text */
-            text: string;
         };
         /**
          * Cloud
@@ -5498,51 +4948,6 @@ export interface components {
         DisplayGap: {
             /** Share */
             share: number;
-        };
-        /**
-         * DisplayGapIn
-         * @description A display, and whether the substrate is shown.
-         */
-        DisplayGapIn: {
-            /** Display */
-            display: string;
-            /**
-             * Substrate
-             * @default false
-             */
-            substrate: boolean;
-        };
-        /**
-         * ToneTableIn
-         * @description A measured wedge or a .cube, as text.
-         */
-        ToneTableIn: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "wedge" | "cube";
-            /** Text */
-            text: string;
-        };
-        /**
-         * CubeIn
-         * @description A tone table to be written as .cube.
-         */
-        CubeIn: {
-            table: components["schemas"]["ToneTable"];
-            /**
-             * Title
-             * @default tone table
-             */
-            title: string;
-        };
-        /**
-         * WedgeIn
-         * @description The film that a wedge is written as.
-         */
-        WedgeIn: {
-            film: components["schemas"]["FilmSettings"];
         };
         /**
          * Readout
@@ -5590,18 +4995,6 @@ export interface components {
             out_of_reach: string;
         };
         /**
-         * TraceIn
-         * @description Pixels (x, y) to follow down the line.
-         */
-        TraceIn: {
-            recipe: components["schemas"]["Recipe"];
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-        };
-        /**
          * PinOut
          * @description A pin.
          */
@@ -5617,50 +5010,6 @@ export interface components {
             name: string;
             /** Id */
             id: number;
-        };
-        /**
-         * PinIn
-         * @description A place on the artwork.
-         */
-        PinIn: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-        };
-        /**
-         * RunFilter
-         * @description Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many; with all
-         *     words of `search` in the names of file, artwork, condition or person; in a state; of a kind.
-         */
-        RunFilter: {
-            /** Since */
-            since?: string | null;
-            /** Before */
-            before?: number | null;
-            /** Artwork */
-            artwork?: number | null;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /**
-             * Search
-             * @default
-             */
-            search: string;
-            state?: components["schemas"]["State"] | null;
-            /**
-             * Kind
-             * @default
-             */
-            kind: string;
         };
         /**
          * RunDetail
@@ -5717,90 +5066,6 @@ export interface components {
             } | null;
         };
         /**
-         * DeliveryRule
-         * @description `profiles`: whether converted colors carry the destination's profile, or go as device colors under an output intent.
-         *
-         *     `most_ppi`: pictures above it are averaged down to it, never up; `least_ppi`: pictures below it are named in the report.
-         *     `spots`: 'keep', or 'refuse' a document in which a spot ink is left. `transparency`: 'keep' or 'refuse'. Raises
-         *     `PolicyError`.
-         */
-        DeliveryRule: {
-            /**
-             * Name
-             * @default As it is
-             */
-            name: string;
-            /**
-             * Profiles
-             * @default none
-             * @enum {string}
-             */
-            profiles: "inside" | "none";
-            /**
-             * Output Intent
-             * @default true
-             */
-            output_intent: boolean;
-            /** Most Ppi */
-            most_ppi?: number | null;
-            /** Least Ppi */
-            least_ppi?: number | null;
-            /**
-             * Compression
-             * @default lossless
-             * @enum {string}
-             */
-            compression: "lossless" | "jpeg";
-            /**
-             * Jpeg Quality
-             * @default 92
-             */
-            jpeg_quality: number;
-            /**
-             * Pdf Version
-             * @default
-             * @enum {string}
-             */
-            pdf_version: "" | "1.4" | "1.6" | "1.7" | "2.0";
-            /**
-             * Spots
-             * @default keep
-             * @enum {string}
-             */
-            spots: "keep" | "refuse";
-            /**
-             * Transparency
-             * @default keep
-             * @enum {string}
-             */
-            transparency: "keep" | "refuse";
-        };
-        /**
-         * RunIn
-         * @description A separation to make; `rule` is the delivery rule of its page, `output_id` the output that has it.
-         */
-        RunIn: {
-            /** Artwork Id */
-            artwork_id: number;
-            /** Condition */
-            condition: string;
-            recipe: components["schemas"]["Recipe"];
-            rule?: components["schemas"]["DeliveryRule"] | null;
-            /** Output Id */
-            output_id?: number | null;
-        };
-        /**
-         * Most
-         * @description How many are listed.
-         */
-        Most: {
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-        };
-        /**
          * BatchOut
          * @description A batch and how many of its files are in each state; `result_bytes` are of what was made.
          */
@@ -5826,39 +5091,6 @@ export interface components {
             };
             /** Total */
             total: number;
-        };
-        /**
-         * BatchIn
-         * @description What a batch is made of: ids of artworks with slugs of conditions, ids of documents with ids of outputs.
-         *
-         *     `name_rule` names all separations alike ('' as each is set); `recipe` is used for every artwork in the place of its
-         *     own, without regions. `priority` is -10 (last) to 10 (first).
-         */
-        BatchIn: {
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Artworks */
-            artworks?: number[];
-            /** Conditions */
-            conditions?: string[];
-            /** Documents */
-            documents?: number[];
-            /** Outputs */
-            outputs?: number[];
-            /**
-             * Name Rule
-             * @default
-             */
-            name_rule: string;
-            recipe?: components["schemas"]["Recipe"] | null;
-            /**
-             * Priority
-             * @default 0
-             */
-            priority: number;
         };
         /**
          * PlanOut
@@ -5911,17 +5143,6 @@ export interface components {
             cost: components["schemas"]["Cost"] | null;
         };
         /**
-         * PlannedInkIn
-         * @description A separation that a batch would make: the artwork for a condition (slug), with a recipe in the place of its own.
-         */
-        PlannedInkIn: {
-            /** Artwork */
-            artwork: number;
-            /** Condition */
-            condition: string;
-            recipe?: components["schemas"]["Recipe"] | null;
-        };
-        /**
          * WatchedFileOut
          * @description A file that was found there: how far it is, and what was said of it.
          */
@@ -5968,60 +5189,6 @@ export interface components {
             files: components["schemas"]["WatchedFileOut"][];
         };
         /**
-         * WatchedIn
-         * @description A watched folder: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes the names
-         *     of subfolders for conditions.
-         */
-        WatchedIn: {
-            /** Name */
-            name: string;
-            /**
-             * Condition
-             * @default
-             */
-            condition: string;
-            /** Output Id */
-            output_id?: number | null;
-            recipe?: components["schemas"]["Recipe"] | null;
-            /**
-             * Name Rule
-             * @default
-             */
-            name_rule: string;
-            /**
-             * By Subfolder
-             * @default false
-             */
-            by_subfolder: boolean;
-            /**
-             * Active
-             * @default true
-             */
-            active: boolean;
-        };
-        /**
-         * ItemsFilter
-         * @description Which files: in one state, from where on, how many.
-         */
-        ItemsFilter: {
-            /**
-             * State
-             * @default
-             * @enum {string}
-             */
-            state: "" | "waiting" | "queued" | "running" | "done" | "failed" | "refused" | "cancelled";
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-        };
-        /**
          * ItemOut
          * @description A file of a batch: its state, why it failed or was refused, and its run.
          */
@@ -6057,14 +5224,6 @@ export interface components {
             total: number;
         };
         /**
-         * PriorityIn
-         * @description -10 (last) to 10 (first).
-         */
-        PriorityIn: {
-            /** Priority */
-            priority: number;
-        };
-        /**
          * ListOut
          * @description A list: how many colors of which channels, and the artwork that it was sampled from.
          */
@@ -6084,62 +5243,6 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
-        };
-        /**
-         * TypedIn
-         * @description Typed or pasted colors.
-         */
-        TypedIn: {
-            /** Name */
-            name: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * SampleIn
-         * @description A rectangle of artwork (left, top, width, height in pixels) as `across` × `down` fields.
-         */
-        SampleIn: {
-            /** Artwork Id */
-            artwork_id: number;
-            /** Rectangle */
-            rectangle: [
-                number,
-                number,
-                number,
-                number
-            ];
-            /**
-             * Across
-             * @default 8
-             */
-            across: number;
-            /**
-             * Down
-             * @default 6
-             */
-            down: number;
-        };
-        /**
-         * PinsIn
-         * @description The artwork whose pins become a list.
-         */
-        PinsIn: {
-            /** Artwork Id */
-            artwork_id: number;
-        };
-        /**
-         * GridIn
-         * @description Every combination of `side` steps of each channel of a profile.
-         */
-        GridIn: {
-            /** Profile */
-            profile: string;
-            /**
-             * Side
-             * @default 9
-             */
-            side: number;
         };
         /**
          * Spot
@@ -6252,6 +5355,44 @@ export interface components {
             worst_name: string;
         };
         /**
+         * PointsOut
+         * @description Colors as points with an sRGB code each, arrows to the second column, the share out of gamut (0…1); of sampled ones,
+         *     the pixels they are from. `rows` and `arrow_rows` are their places in the list; `complete` where none of what was asked
+         *     for was left out for there being too many.
+         */
+        PointsOut: {
+            /** Rows */
+            rows: number[];
+            /** Arrow Rows */
+            arrow_rows: number[];
+            /** Complete */
+            complete: boolean;
+            /** Lab */
+            lab: number[][];
+            /** Rgb */
+            rgb: number[];
+            /** Arrows */
+            arrows: number[][];
+            /** Outside Share */
+            outside_share: number;
+            /** Places */
+            places: number[][];
+        };
+        /**
+         * RouteOut
+         * @description A kept route.
+         */
+        RouteOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Version */
+            version: number;
+        };
+        /**
          * Step
          * @description One step: a space's name or a profile's digest, how, and whether it is passed over.
          *
@@ -6285,273 +5426,12 @@ export interface components {
              * @default false
              */
             own: boolean;
-            adjustment?: components["schemas"]["Adjustment"] | null;
+            adjustment: components["schemas"]["Adjustment"] | null;
             /**
              * Named
              * @default
              */
             named: string;
-        };
-        /**
-         * TravelIn
-         * @description A list along steps: which rows, in which order, and between which two columns ΔE00 is told.
-         *
-         *     `sort` is 'given', 'name', 'difference', or 'L', 'C', 'h' with a column: 'C:1'. `over` keeps rows with a larger ΔE00.
-         *     Under another `light` than D50, ΔE00 is what it makes of two colors with spectra that match under D50.
-         */
-        TravelIn: {
-            /** List Id */
-            list_id: number;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /**
-             * First
-             * @default 0
-             */
-            first: number;
-            /**
-             * Second
-             * @default 1
-             */
-            second: number;
-            /**
-             * Light
-             * @default D50
-             * @enum {string}
-             */
-            light: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
-            /**
-             * Sort
-             * @default given
-             */
-            sort: string;
-            /**
-             * Descending
-             * @default false
-             */
-            descending: boolean;
-            /**
-             * Search
-             * @default
-             */
-            search: string;
-            /**
-             * Over
-             * @default 0
-             */
-            over: number;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-        };
-        /**
-         * SpanIn
-         * @description Colors that stand beside each other in an order: from `offset` to before `until`.
-         */
-        SpanIn: {
-            /** List Id */
-            list_id: number;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /**
-             * First
-             * @default 0
-             */
-            first: number;
-            /**
-             * Second
-             * @default 1
-             */
-            second: number;
-            /**
-             * Light
-             * @default D50
-             * @enum {string}
-             */
-            light: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
-            /**
-             * Sort
-             * @default given
-             */
-            sort: string;
-            /**
-             * Descending
-             * @default false
-             */
-            descending: boolean;
-            /**
-             * Search
-             * @default
-             */
-            search: string;
-            /**
-             * Over
-             * @default 0
-             */
-            over: number;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /** Until */
-            until: number;
-        };
-        /**
-         * PointsOut
-         * @description Colors as points with an sRGB code each, arrows to the second column, the share out of gamut (0…1); of sampled ones,
-         *     the pixels they are from. `rows` and `arrow_rows` are their places in the list; `complete` where none of what was asked
-         *     for was left out for there being too many.
-         */
-        PointsOut: {
-            /** Rows */
-            rows: number[];
-            /** Arrow Rows */
-            arrow_rows: number[];
-            /** Complete */
-            complete: boolean;
-            /** Lab */
-            lab: number[][];
-            /** Rgb */
-            rgb: number[];
-            /** Arrows */
-            arrows: number[][];
-            /** Outside Share */
-            outside_share: number;
-            /** Places */
-            places: number[][];
-        };
-        /**
-         * PointsIn
-         * @description Colors for the view in space: `rows` are the chosen ones (none: all that are left by search and `over`).
-         */
-        PointsIn: {
-            /** List Id */
-            list_id: number;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /**
-             * First
-             * @default 0
-             */
-            first: number;
-            /**
-             * Second
-             * @default 1
-             */
-            second: number;
-            /**
-             * Light
-             * @default D50
-             * @enum {string}
-             */
-            light: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
-            /**
-             * Sort
-             * @default given
-             */
-            sort: string;
-            /**
-             * Descending
-             * @default false
-             */
-            descending: boolean;
-            /**
-             * Search
-             * @default
-             */
-            search: string;
-            /**
-             * Over
-             * @default 0
-             */
-            over: number;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /** Rows */
-            rows?: number[];
-        };
-        /**
-         * WriteIn
-         * @description A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits), ICC version
-         *     and bits of its table.
-         */
-        WriteIn: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "link" | "abstract";
-            /** Name */
-            name: string;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /**
-             * Points
-             * @default 0
-             */
-            points: number;
-            /**
-             * Version
-             * @default 4
-             * @enum {integer}
-             */
-            version: 2 | 4;
-            /**
-             * Bits
-             * @default 16
-             * @enum {integer}
-             */
-            bits: 8 | 16;
-        };
-        /**
-         * RouteOut
-         * @description A kept route.
-         */
-        RouteOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /** Version */
-            version: number;
-        };
-        /**
-         * RouteIn
-         * @description A route to keep, and the version that was looked at (0 for a new one).
-         */
-        RouteIn: {
-            /** Name */
-            name: string;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
         };
         /**
          * CheckOut
@@ -6624,71 +5504,6 @@ export interface components {
             worst: components["schemas"]["OffOut"][];
         };
         /**
-         * ProofIn
-         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks, with
-         *     the spot inks of a list; and what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays.
-         */
-        ProofIn: {
-            /** Press */
-            press: string;
-            /** Printer */
-            printer: string;
-            /** List Id */
-            list_id?: number | null;
-            /** Spots Id */
-            spots_id?: number | null;
-            /**
-             * Side
-             * @default 9
-             */
-            side: number;
-            /**
-             * Paper
-             * @default 3
-             */
-            paper: number;
-            /**
-             * Solids
-             * @default 3
-             */
-            solids: number;
-            /**
-             * Solids Hue
-             * @default 2.5
-             */
-            solids_hue: number;
-            /**
-             * Grays Mean
-             * @default 2
-             */
-            grays_mean: number;
-            /**
-             * Grays Largest
-             * @default 3.5
-             */
-            grays_largest: number;
-            /**
-             * Outer Mean
-             * @default 2.5
-             */
-            outer_mean: number;
-            /**
-             * Spots
-             * @default 2.5
-             */
-            spots: number;
-            /**
-             * Mean
-             * @default 2.5
-             */
-            mean: number;
-            /**
-             * P95
-             * @default 5
-             */
-            p95: number;
-        };
-        /**
          * HouseRules
          * @description A named set. Spaces are names (sRGB, opRGB, ROMM, P3) or digests of profiles that travel with the set.
          *
@@ -6756,7 +5571,7 @@ export interface components {
              */
             differing: "keep" | "assume" | "convert" | "ask";
             /** Results Days */
-            results_days?: number | null;
+            results_days: number | null;
         };
         /**
          * RuleSetOut
@@ -6773,22 +5588,6 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
-            /** Version */
-            version: number;
-        };
-        /**
-         * RulesIn
-         * @description A set to make.
-         */
-        RulesIn: {
-            rules: components["schemas"]["HouseRules"];
-        };
-        /**
-         * RulesChange
-         * @description A changed set, and the version that was looked at.
-         */
-        RulesChange: {
-            rules: components["schemas"]["HouseRules"];
             /** Version */
             version: number;
         };
@@ -6823,20 +5622,6 @@ export interface components {
             id: number;
         };
         /**
-         * AdjustmentIn
-         * @description An adjustment and its name; `version` of the one of that name that was looked at, 0 for a new name.
-         */
-        AdjustmentIn: {
-            /** Name */
-            name: string;
-            adjustment: components["schemas"]["Adjustment"];
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
-        };
-        /**
          * KeptOut
          * @description Kept settings: of `recipe` the station counts, the rest is as usual; `inks` are those that they were made for.
          */
@@ -6854,27 +5639,6 @@ export interface components {
             inks: string[];
             recipe: components["schemas"]["Recipe"];
             /** Version */
-            version: number;
-        };
-        /**
-         * KeptIn
-         * @description Settings to keep, as a recipe has them; `version` of those of that name that were looked at, 0 for a new name.
-         */
-        KeptIn: {
-            /**
-             * Station
-             * @enum {string}
-             */
-            station: "ink" | "plate" | "deliver" | "recipe";
-            /** Name */
-            name: string;
-            /** Inks */
-            inks: string[];
-            recipe: components["schemas"]["Recipe"];
-            /**
-             * Version
-             * @default 0
-             */
             version: number;
         };
         /**
@@ -6907,7 +5671,7 @@ export interface components {
              */
             objects: ("text" | "line art" | "image" | "shading")[];
             /** Tagged */
-            tagged?: boolean | null;
+            tagged: boolean | null;
             /**
              * Color
              * @default any
@@ -6920,13 +5684,13 @@ export interface components {
              */
             spots: string[];
             /** Overprint */
-            overprint?: boolean | null;
+            overprint: boolean | null;
             /** Ink Over */
-            ink_over?: number | null;
+            ink_over: number | null;
             /** Ppi Under */
-            ppi_under?: number | null;
+            ppi_under: number | null;
             /** Ppi Over */
-            ppi_over?: number | null;
+            ppi_over: number | null;
         };
         /**
          * CleanSolids
@@ -6955,7 +5719,7 @@ export interface components {
              */
             kind: "convert";
             /** Intent */
-            intent?: ("perceptual" | "relative" | "saturation" | "absolute") | null;
+            intent: ("perceptual" | "relative" | "saturation" | "absolute") | null;
             /**
              * Bpc
              * @default true
@@ -6973,7 +5737,7 @@ export interface components {
              */
             black: string;
             /** Limit */
-            limit?: number | null;
+            limit: number | null;
             /**
              * Preserve
              * @default []
@@ -7105,6 +5869,65 @@ export interface components {
             does: string;
         };
         /**
+         * DeliveryRule
+         * @description `profiles`: whether converted colors carry the destination's profile, or go as device colors under an output intent.
+         *
+         *     `most_ppi`: pictures above it are averaged down to it, never up; `least_ppi`: pictures below it are named in the report.
+         *     `spots`: 'keep', or 'refuse' a document in which a spot ink is left. `transparency`: 'keep' or 'refuse'. Raises
+         *     `PolicyError`.
+         */
+        DeliveryRule: {
+            /**
+             * Name
+             * @default As it is
+             */
+            name: string;
+            /**
+             * Profiles
+             * @default none
+             * @enum {string}
+             */
+            profiles: "inside" | "none";
+            /**
+             * Output Intent
+             * @default true
+             */
+            output_intent: boolean;
+            /** Most Ppi */
+            most_ppi: number | null;
+            /** Least Ppi */
+            least_ppi: number | null;
+            /**
+             * Compression
+             * @default lossless
+             * @enum {string}
+             */
+            compression: "lossless" | "jpeg";
+            /**
+             * Jpeg Quality
+             * @default 92
+             */
+            jpeg_quality: number;
+            /**
+             * Pdf Version
+             * @default
+             * @enum {string}
+             */
+            pdf_version: "" | "1.4" | "1.6" | "1.7" | "2.0";
+            /**
+             * Spots
+             * @default keep
+             * @enum {string}
+             */
+            spots: "keep" | "refuse";
+            /**
+             * Transparency
+             * @default keep
+             * @enum {string}
+             */
+            transparency: "keep" | "refuse";
+        };
+        /**
          * OutputOut
          * @description An output as it is, its rows in words beside them; `to_look_at` is what has changed around it since.
          */
@@ -7202,9 +6025,9 @@ export interface components {
              */
             medium: string;
             /** Carriage Gap Mm */
-            carriage_gap_mm?: number | null;
+            carriage_gap_mm: number | null;
             /** Drying Minutes */
-            drying_minutes?: number | null;
+            drying_minutes: number | null;
         };
         /**
          * VerdictOut
@@ -7217,88 +6040,14 @@ export interface components {
             said: string;
         };
         /**
-         * OutputIn
-         * @description An output; `condition` is a slug, or empty where everything goes into an RGB space.
-         */
-        OutputIn: {
-            /** Name */
-            name: string;
-            /**
-             * Condition
-             * @default
-             */
-            condition: string;
-            policy: components["schemas"]["Policy"];
-            rule: components["schemas"]["DeliveryRule"];
-            /**
-             * @default {
-             *       "converts": [
-             *         "application"
-             *       ],
-             *       "mirrors": [],
-             *       "transfer": false,
-             *       "profile": "",
-             *       "intent": "relative",
-             *       "bpc": true,
-             *       "medium": "",
-             *       "carriage_gap_mm": null,
-             *       "drying_minutes": null
-             *     }
-             */
-            ticket: components["schemas"]["Ticket"];
-            /**
-             * Notes
-             * @default
-             */
-            notes: string;
-        };
-        /**
-         * OutputChange
-         * @description A changed output, and the version that was looked at.
-         */
-        OutputChange: {
-            /** Name */
-            name: string;
-            /**
-             * Condition
-             * @default
-             */
-            condition: string;
-            policy: components["schemas"]["Policy"];
-            rule: components["schemas"]["DeliveryRule"];
-            /**
-             * @default {
-             *       "converts": [
-             *         "application"
-             *       ],
-             *       "mirrors": [],
-             *       "transfer": false,
-             *       "profile": "",
-             *       "intent": "relative",
-             *       "bpc": true,
-             *       "medium": "",
-             *       "carriage_gap_mm": null,
-             *       "drying_minutes": null
-             *     }
-             */
-            ticket: components["schemas"]["Ticket"];
-            /**
-             * Notes
-             * @default
-             */
-            notes: string;
-            /** Version */
-            version: number;
-        };
-        /**
          * SentBefore
          * @description A document, or artwork written on the Bench for a condition, and the run that last sent it.
          */
         SentBefore: {
             /** Document Id */
-            document_id?: number | null;
+            document_id: number | null;
             /** Artwork Id */
-            artwork_id?: number | null;
+            artwork_id: number | null;
             /**
              * Condition
              * @default
@@ -7371,16 +6120,6 @@ export interface components {
             said: string;
             /** Ranked */
             ranked: components["schemas"]["RankedOut"][];
-        };
-        /**
-         * StripPrint
-         * @description A strip to print and measure: on which device, and how its driver is set.
-         */
-        StripPrint: {
-            /** Device */
-            device: string;
-            /** Way */
-            way: string;
         };
         /**
          * AgainstFacts
@@ -7458,7 +6197,7 @@ export interface components {
              * @default []
              */
             pictures: components["schemas"]["PictureFacts"][];
-            guesses?: components["schemas"]["GuessFacts"] | null;
+            guesses: components["schemas"]["GuessFacts"] | null;
             /**
              * Spots
              * @default {}
@@ -7547,7 +6286,7 @@ export interface components {
          */
         GuessFacts: {
             /** Colors */
-            colors?: number | null;
+            colors: number | null;
             /**
              * Pictures
              * @default 0
@@ -7891,61 +6630,6 @@ export interface components {
             guessed: string[];
         };
         /**
-         * PageLook
-         * @description How a page is looked at; `left`, `top`, `width`, `height` in pixels ask for a part of it.
-         */
-        PageLook: {
-            /**
-             * Look
-             * @default came
-             * @enum {string}
-             */
-            look: "came" | "prints" | "plate" | "coverage" | "ticket";
-            /**
-             * Output
-             * @default 0
-             */
-            output: number;
-            /**
-             * Plate
-             * @default
-             */
-            plate: string;
-            /**
-             * Ppi
-             * @default 72
-             */
-            ppi: number;
-            /**
-             * Left
-             * @default 0
-             */
-            left: number;
-            /**
-             * Top
-             * @default 0
-             */
-            top: number;
-            /**
-             * Width
-             * @default 0
-             */
-            width: number;
-            /**
-             * Height
-             * @default 0
-             */
-            height: number;
-        };
-        /**
-         * SendIn
-         * @description Outputs that a document is sent through, each as a run of its own.
-         */
-        SendIn: {
-            /** Outputs */
-            outputs: number[];
-        };
-        /**
          * Action
          * @enum {string}
          */
@@ -7977,20 +6661,6 @@ export interface components {
             can_restore: boolean;
         };
         /**
-         * BackIn
-         * @description The thing, the revision to go back to, and the version that was looked at.
-         */
-        BackIn: {
-            /** Kind */
-            kind: string;
-            /** Key */
-            key: string;
-            /** Number */
-            number: number;
-            /** Version */
-            version: number;
-        };
-        /**
          * RemovedOut
          * @description Something that can still be brought back: its name, who removed it, and when.
          */
@@ -8006,6 +6676,2534 @@ export interface components {
              * Format: date-time
              */
             at: string;
+        };
+        /**
+         * SignIn
+         * @description A name and a password.
+         */
+        SignIn: {
+            /** User */
+            user: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * PasswordIn
+         * @description One's own password, as it is and as it is to be.
+         */
+        PasswordIn: {
+            /** Present */
+            present: string;
+            /** New */
+            new: string;
+        };
+        /**
+         * PersonIn
+         * @description A new account.
+         */
+        PersonIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            role: components["schemas"]["Role"];
+        };
+        /**
+         * PersonChange
+         * @description What an account may do; an empty password leaves it as it is.
+         */
+        PersonChange: {
+            role: components["schemas"]["Role"];
+            /** Active */
+            active: boolean;
+            /**
+             * Password
+             * @default
+             */
+            password?: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ShelfFilter
+         * @description See `shelf.Narrowing`; from where on, how many.
+         */
+        ShelfFilter: {
+            /**
+             * Search
+             * @default
+             */
+            search?: string;
+            /**
+             * Space
+             * @default
+             * @enum {string}
+             */
+            space?: "" | "RGB" | "gray" | "CMYK" | "Lab";
+            /**
+             * Profile
+             * @default
+             */
+            profile?: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state?: "" | "asks" | "no profile" | "separated" | "not separated";
+            /**
+             * Condition
+             * @default
+             */
+            condition?: string;
+            /**
+             * Person
+             * @default
+             */
+            person?: string;
+            /** Since */
+            since?: string | null;
+            /**
+             * Sort
+             * @default name
+             * @enum {string}
+             */
+            sort?: "name" | "added" | "size" | "profile";
+            /**
+             * Descending
+             * @default false
+             */
+            descending?: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Limit
+             * @default 60
+             */
+            limit?: number;
+        };
+        /**
+         * RemovalIn
+         * @description Artwork to remove, by id.
+         */
+        RemovalIn: {
+            /** Ids */
+            ids: number[];
+        };
+        /**
+         * VersionIn
+         * @description A new version of the one in force. `profile` is a space's name or a digest, for assign and convert.
+         */
+        VersionIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "assign" | "convert" | "remove" | "keep" | "flatten";
+            /**
+             * Profile
+             * @default
+             */
+            profile?: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent?: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc?: boolean;
+            /**
+             * Page
+             * @default 0
+             */
+            page?: number;
+            /**
+             * Ground
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            ground?: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * VersionChoice
+         * @description The version to put in force.
+         */
+        VersionChoice: {
+            /** Number */
+            number: number;
+        };
+        /**
+         * MediumData
+         * @description A medium as it is bought: width in mm, length in m, price of the roll or sheet.
+         */
+        MediumData: {
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Length M */
+            length_m: number;
+            /** Price */
+            price: number;
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency?: string;
+        };
+        /**
+         * MediumIn
+         * @description A medium to make.
+         */
+        MediumIn: {
+            medium: components["schemas"]["MediumData"];
+        };
+        /**
+         * MediumChange
+         * @description A changed medium, and the version that was looked at.
+         */
+        MediumChange: {
+            medium: components["schemas"]["MediumData"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * BlackPolicy
+         * @description Amount, start and maximum in percent; shape is the exponent of the rise after the start.
+         *
+         *     The gray component of a color is the most black that can be in it without changing it. `amount` percent of
+         *     it is replaced, from `start` on, and more towards the deepest shadows; never above `maximum`. Black beyond
+         *     that wish is only used where a color or an ink limit cannot do without.
+         */
+        BlackPolicyGiven: {
+            /**
+             * Amount Percent
+             * @default 55
+             */
+            amount_percent?: number;
+            /**
+             * Start Percent
+             * @default 15
+             */
+            start_percent?: number;
+            /**
+             * Maximum Percent
+             * @default 95
+             */
+            maximum_percent?: number;
+            /**
+             * Shape
+             * @default 1.3
+             */
+            shape?: number;
+        };
+        /**
+         * PresetIn
+         * @description Settings to keep under a name, and the version of that name that was looked at, 0 for a new one.
+         */
+        PresetIn: {
+            /** Name */
+            name: string;
+            /** Total Percent */
+            total_percent: number;
+            black: components["schemas"]["BlackPolicyGiven"];
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version?: number;
+        };
+        /**
+         * ConditionChange
+         * @description What people decide about a condition; None leaves a thing as it is, a medium of 0 takes it off.
+         */
+        ConditionChange: {
+            /** Name */
+            name?: string | null;
+            /** Process */
+            process?: string | null;
+            /** Notes */
+            notes?: string | null;
+            /** Total Ink Percent */
+            total_ink_percent?: number | null;
+            /** Medium Id */
+            medium_id?: number | null;
+            /** Ink Costs */
+            ink_costs?: {
+                [key: string]: components["schemas"]["InkCost"];
+            } | null;
+            /** Smallest Dot Percent */
+            smallest_dot_percent?: number | null;
+            /** Smallest Dot */
+            smallest_dot?: ("raise" | "cut") | null;
+        };
+        /**
+         * ConditionIn
+         * @description What is to change, and the version that was looked at.
+         */
+        ConditionIn: {
+            wish: components["schemas"]["ConditionChange"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * BuildIn
+         * @description What the profile is to be.
+         */
+        BuildIn: {
+            settings: components["schemas"]["BuildWish"];
+        };
+        /**
+         * BuildSettings
+         * @description What goes into the tables of a profile.
+         *
+         *     `grid` points a side of the way from Lab to inks; `style` of the perceptual table; `gray_balance` is the a* and b*
+         *     that grays are aimed at in the middle of the axis; `chroma_percent` is added in the perceptual table. `copyright`
+         *     is the house's.
+         */
+        BuildSettingsGiven: {
+            /** Name */
+            name: string;
+            limits: components["schemas"]["InkLimitsGiven"];
+            black: components["schemas"]["BlackPolicyGiven"];
+            /**
+             * Version
+             * @default [
+             *       4,
+             *       4
+             *     ]
+             */
+            version?: [
+                number,
+                number
+            ];
+            /**
+             * Grid
+             * @default 33
+             */
+            grid?: number;
+            /**
+             * Style
+             * @default steady
+             * @enum {string}
+             */
+            style?: "steady" | "lively" | "gentle";
+            /**
+             * Gray Balance
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            gray_balance?: [
+                number,
+                number
+            ];
+            /**
+             * Chroma Percent
+             * @default 0
+             */
+            chroma_percent?: number;
+            /**
+             * Copyright
+             * @default
+             */
+            copyright?: string;
+        };
+        /**
+         * InkLimits
+         * @description Total ink in percent of one ink, and a limit for single inks by their letter.
+         */
+        InkLimitsGiven: {
+            /** Total Percent */
+            total_percent: number;
+            /**
+             * Per Ink Percent
+             * @default []
+             */
+            per_ink_percent?: [
+                string,
+                number
+            ][];
+        };
+        /**
+         * Tolerances
+         * @description ΔE00 that a condition may be off: paper, solids, every patch on average, any patch (ISO 12647-2 practice).
+         */
+        TolerancesGiven: {
+            /**
+             * Paper
+             * @default 3
+             */
+            paper?: number;
+            /**
+             * Solids
+             * @default 3.5
+             */
+            solids?: number;
+            /**
+             * Mean
+             * @default 2.5
+             */
+            mean?: number;
+            /**
+             * Worst
+             * @default 6
+             */
+            worst?: number;
+        };
+        /**
+         * TolerancesIn
+         * @description ΔE00 that a condition may be off, and the version that was looked at.
+         */
+        TolerancesIn: {
+            tolerances: components["schemas"]["TolerancesGiven"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * ThroughIn
+         * @description Ink values in percent (`to_lab`) or Lab, at most 500 rows, and a second condition to set beside.
+         */
+        ThroughIn: {
+            /** Values */
+            values: number[][];
+            /**
+             * To Lab
+             * @default true
+             */
+            to_lab?: boolean;
+            /**
+             * Intent
+             * @default relative
+             */
+            intent?: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside?: string;
+        };
+        /**
+         * InkNumbers
+         * @description What a supplier gives: ICC-absolute Lab (D50) of the paper, of each solid and of overprints (as 'CM').
+         *
+         *     `gain_percent` is the gain of tone value at the half tone, as a densitometer has it (ISO 12647-1: Murray-Davies, so
+         *     that light spread in the stock is part of it); `tone_curves` (dot, tone value) pairs in percent in its place.
+         *     `spread` is the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
+         */
+        InkNumbersGiven: {
+            /** Name */
+            name: string;
+            /** Paper */
+            paper: [
+                number,
+                number,
+                number
+            ];
+            /** Solids */
+            solids: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Overprints */
+            overprints?: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Gain Percent */
+            gain_percent?: {
+                [key: string]: number;
+            };
+            /**
+             * Spread
+             * @default 1.7
+             */
+            spread?: number;
+            /** Tone Curves */
+            tone_curves?: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+        };
+        /**
+         * NumbersIn
+         * @description A supplier's numbers; `total_ink_percent` None: as dark as is worth it.
+         */
+        NumbersIn: {
+            numbers: components["schemas"]["InkNumbersGiven"];
+            /** Total Ink Percent */
+            total_ink_percent?: number | null;
+        };
+        /**
+         * StatusIn
+         * @description How far a condition is to be trusted, and the version that was looked at.
+         */
+        StatusIn: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "draft" | "trusted" | "out of date";
+            /** Version */
+            version: number;
+        };
+        /**
+         * StartIn
+         * @description A new characterization; without a device its inks are named, and everything comes in as files.
+         */
+        StartIn: {
+            /** Name */
+            name: string;
+            /**
+             * Device Slug
+             * @default
+             */
+            device_slug?: string;
+            /** Inks */
+            inks?: string[];
+            /** Medium Id */
+            medium_id?: number | null;
+        };
+        /**
+         * SettingsIn
+         * @description A step's settings.
+         */
+        SettingsIn: {
+            settings: components["schemas"]["StepSettingsGiven"];
+        };
+        /**
+         * StepSettings
+         * @description What was decided at a step; each step has its own, the others are None or empty.
+         *
+         *     `crossings` of light and dark inks are start, stop and hold as fractions of the tone of both; `caps` are the most of
+         *     each ink in percent; `gain_percent` the dot gain that curves aim at, None for even steps of color.
+         */
+        StepSettingsGiven: {
+            /** Panel */
+            panel?: string | null;
+            /** Ambient Percent */
+            ambient_percent?: number | null;
+            /**
+             * Crossings
+             * @default {}
+             */
+            crossings?: {
+                [key: string]: number[];
+            };
+            /**
+             * Caps
+             * @default {}
+             */
+            caps?: {
+                [key: string]: number;
+            };
+            /** Gain Percent */
+            gain_percent?: number | null;
+            /** Total Percent */
+            total_percent?: number | null;
+            /** Patches */
+            patches?: number | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * BuildWish
+         * @description What a profile is to be; what is left open is as usual, and as the staircase says.
+         */
+        BuildWish: {
+            /** Name */
+            name?: string | null;
+            /** Style */
+            style?: ("steady" | "lively" | "gentle") | null;
+            limits?: components["schemas"]["InkLimitsGiven"] | null;
+            black?: components["schemas"]["BlackPolicyGiven"] | null;
+        };
+        /**
+         * AdjustStation
+         * @description Edits on the artwork, everywhere and region by region; the original is never changed.
+         */
+        AdjustStationGiven: {
+            /**
+             * @default {
+             *       "master": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "channels": [],
+             *       "lightness": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "chroma_percent": 0,
+             *       "hues": []
+             *     }
+             */
+            base?: components["schemas"]["AdjustmentGiven"];
+            /**
+             * Regions
+             * @default []
+             */
+            regions?: components["schemas"]["RegionGiven"][];
+        };
+        /**
+         * Adjustment
+         * @description `master` acts on every channel, `channels` after it; `lightness` on L*, chroma and hues in L*C*h.
+         */
+        AdjustmentGiven: {
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            master?: components["schemas"]["ToneCurveGiven"];
+            /**
+             * Channels
+             * @default []
+             */
+            channels?: components["schemas"]["ChannelCurveGiven"][];
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            lightness?: components["schemas"]["ToneCurveGiven"];
+            /**
+             * Chroma Percent
+             * @default 0
+             */
+            chroma_percent?: number;
+            /**
+             * Hues
+             * @default []
+             */
+            hues?: components["schemas"]["HueMoveGiven"][];
+        };
+        /**
+         * AimStation
+         * @description How the source's colors are aimed at the condition.
+         */
+        AimStationGiven: {
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent?: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc?: boolean;
+        };
+        /**
+         * ChannelCurve
+         * @description A curve on one channel of the artwork.
+         */
+        ChannelCurveGiven: {
+            /** Channel */
+            channel: string;
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve?: components["schemas"]["ToneCurveGiven"];
+        };
+        /**
+         * ColorRange
+         * @description Colors within `radius` ΔE*ab of a source color (media-relative Lab); `softness` 0…1 of it fades out.
+         */
+        ColorRangeGiven: {
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Radius
+             * @default 20
+             */
+            radius?: number;
+            /**
+             * Softness
+             * @default 0.5
+             */
+            softness?: number;
+        };
+        /**
+         * DeliverStation
+         * @description What the written file is like. `name_rule` has fields in braces: see NAME_FIELDS.
+         *
+         *     'films' are a gray or 1-bit film an ink, 'negative' one contact negative made of the artwork's lightness,
+         *     'hard-proof' one page with a control strip and the settings.
+         */
+        DeliverStationGiven: {
+            /**
+             * Depth
+             * @default 8
+             * @enum {integer}
+             */
+            depth?: 8 | 16;
+            /**
+             * Compression
+             * @default lzw
+             * @enum {string}
+             */
+            compression?: "none" | "lzw" | "deflate";
+            /**
+             * Embed Profile
+             * @default true
+             */
+            embed_profile?: boolean;
+            /**
+             * Name Rule
+             * @default {artwork} {condition}
+             */
+            name_rule?: string;
+            /**
+             * Format
+             * @default tiff
+             * @enum {string}
+             */
+            format?: "tiff" | "jpeg" | "pdf" | "films" | "negative" | "hard-proof";
+            /**
+             * Jpeg Quality
+             * @default 92
+             */
+            jpeg_quality?: number;
+            film?: components["schemas"]["FilmSettingsGiven"];
+            negative?: components["schemas"]["NegativeSettingsGiven"];
+            /**
+             * Calibrated
+             * @default false
+             */
+            calibrated?: boolean;
+        };
+        /**
+         * FilmSettings
+         * @description `halftone` makes 1-bit film of `dpi`, with `ruling_lpi` lines an inch; without it a gray file an ink.
+         *
+         *     `angles` names inks whose angle differs from the usual one. `negative` lets light through where ink is to be;
+         *     `mirrored` is read through the film. `marks` adds a margin with register marks, ink name, notes and a wedge.
+         */
+        FilmSettingsGiven: {
+            /**
+             * Halftone
+             * @default true
+             */
+            halftone?: boolean;
+            /**
+             * Dpi
+             * @default 1200
+             */
+            dpi?: number;
+            /**
+             * Ruling Lpi
+             * @default 55
+             */
+            ruling_lpi?: number;
+            /**
+             * Shape
+             * @default round
+             * @enum {string}
+             */
+            shape?: "round" | "elliptical" | "line";
+            /**
+             * Angles
+             * @default []
+             */
+            angles?: [
+                string,
+                number
+            ][];
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored?: boolean;
+            /**
+             * Negative
+             * @default false
+             */
+            negative?: boolean;
+            /**
+             * Marks
+             * @default true
+             */
+            marks?: boolean;
+            /**
+             * Container
+             * @default pdf
+             * @enum {string}
+             */
+            container?: "pdf" | "tiff";
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+        };
+        /**
+         * HueMove
+         * @description Colors around a hue turned (degrees), lightened (L*) and strengthened (percent of their chroma).
+         */
+        HueMoveGiven: {
+            /** Center Deg */
+            center_deg: number;
+            /**
+             * Width Deg
+             * @default 60
+             */
+            width_deg?: number;
+            /**
+             * Shift Deg
+             * @default 0
+             */
+            shift_deg?: number;
+            /**
+             * Lightness
+             * @default 0
+             */
+            lightness?: number;
+            /**
+             * Chroma Percent
+             * @default 0
+             */
+            chroma_percent?: number;
+        };
+        /**
+         * InkPlate
+         * @description Settings of one plate, in percent of dot where they say so.
+         *
+         *     In this order: `curve`; `gain`, pairs of (dot on the plate, dot that this press makes of it) beyond what the
+         *     condition's data knows, which is compensated; `bump_percent` lifts the lightest dots to at least that and
+         *     joins the straight line smoothly; dots under `smallest_percent` are raised to it or cut to nothing; dots above
+         *     `shadow_percent` are opened to it, solids stay solid.
+         */
+        InkPlateGiven: {
+            /** Ink */
+            ink: string;
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve?: components["schemas"]["ToneCurveGiven"];
+            /**
+             * Gain
+             * @default []
+             */
+            gain?: [
+                number,
+                number
+            ][];
+            /**
+             * Bump Percent
+             * @default 0
+             */
+            bump_percent?: number;
+            /**
+             * Smallest
+             * @default keep
+             * @enum {string}
+             */
+            smallest?: "keep" | "raise" | "cut";
+            /**
+             * Smallest Percent
+             * @default 0
+             */
+            smallest_percent?: number;
+            /**
+             * Shadow Percent
+             * @default 100
+             */
+            shadow_percent?: number;
+        };
+        /**
+         * InkStation
+         * @description How an aimed color is made of inks. All but `method` only counts when it is 'rebuilt'.
+         *
+         *     `without` names inks that are left out, the others making up for them; `keep` sets of inks (as 'K', 'MY')
+         *     that CMYK artwork keeps pure.
+         */
+        InkStationGiven: {
+            /**
+             * Method
+             * @default rebuilt
+             * @enum {string}
+             */
+            method?: "as-profiled" | "rebuilt";
+            limits?: components["schemas"]["InkLimitsGiven"];
+            /**
+             * @default {
+             *       "amount_percent": 55,
+             *       "start_percent": 15,
+             *       "maximum_percent": 95,
+             *       "shape": 1.3
+             *     }
+             */
+            black?: components["schemas"]["BlackPolicyGiven"];
+            /**
+             * Without
+             * @default []
+             */
+            without?: string[];
+            /**
+             * Keep
+             * @default []
+             */
+            keep?: string[];
+            /**
+             * Keep As
+             * @default look
+             * @enum {string}
+             */
+            keep_as?: "look" | "numbers";
+        };
+        /**
+         * NegativeSettings
+         * @description A contact negative: its tone table, and the film it is printed on (one gray picture, or halftoned).
+         */
+        NegativeSettingsGiven: {
+            table?: components["schemas"]["ToneTableGiven"];
+            film?: components["schemas"]["FilmSettingsGiven"];
+        };
+        /**
+         * PlateStation
+         * @description Settings of the plates that have any.
+         */
+        PlateStationGiven: {
+            /**
+             * Plates
+             * @default []
+             */
+            plates?: components["schemas"]["InkPlateGiven"][];
+        };
+        /**
+         * Recipe
+         * @description All stations of one separation, in the order of the line.
+         */
+        RecipeGiven: {
+            source?: components["schemas"]["SourceStationGiven"];
+            adjust?: components["schemas"]["AdjustStationGiven"];
+            aim?: components["schemas"]["AimStationGiven"];
+            ink?: components["schemas"]["InkStationGiven"];
+            plate?: components["schemas"]["PlateStationGiven"];
+            deliver?: components["schemas"]["DeliverStationGiven"];
+            /**
+             * Version
+             * @default 2
+             */
+            version?: number;
+        };
+        /**
+         * Region
+         * @description Where (`corners`, fractions of width and height; none: everywhere; `color`), and what is done there.
+         *
+         *     `softness` is the width of the edge in fractions of the longer side. `black` 'none' separates the region
+         *     without black, 'only' keeps black to the regions that say so. Later regions lie above earlier ones.
+         */
+        RegionGiven: {
+            /** Name */
+            name: string;
+            /**
+             * Corners
+             * @default []
+             */
+            corners?: [
+                number,
+                number
+            ][];
+            /**
+             * Softness
+             * @default 0
+             */
+            softness?: number;
+            color?: components["schemas"]["ColorRangeGiven"] | null;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted?: boolean;
+            /**
+             * @default {
+             *       "master": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "channels": [],
+             *       "lightness": {
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ]
+             *       },
+             *       "chroma_percent": 0,
+             *       "hues": []
+             *     }
+             */
+            adjustment?: components["schemas"]["AdjustmentGiven"];
+            /**
+             * Black
+             * @default as set
+             * @enum {string}
+             */
+            black?: "as set" | "none" | "only";
+        };
+        /**
+         * SaveRecipe
+         * @description A changed recipe, and the version that was changed.
+         */
+        SaveRecipe: {
+            recipe: components["schemas"]["RecipeGiven"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * SourceStation
+         * @description Which profile gives the artwork's numbers their meaning: 'embedded', a space's name, or a digest.
+         */
+        SourceStationGiven: {
+            /**
+             * Profile
+             * @default embedded
+             */
+            profile?: string;
+        };
+        /**
+         * ToneCurve
+         * @description Points (x, y), both 0…1, each x at least a code of 16 bits above the one before.
+         *
+         *     Before the first and after the last the curve stays level.
+         */
+        ToneCurveGiven: {
+            /**
+             * Points
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ]
+             *     ]
+             */
+            points?: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * ToneTable
+         * @description From the lightness wanted in the print (0 black … 1 paper) to the tone sent to the film, before inverting.
+         */
+        ToneTableGiven: {
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve?: components["schemas"]["ToneCurveGiven"];
+        };
+        /**
+         * StepRecipe
+         * @description Undo, redo, or to a state of the history (`number`), and the version that was looked at.
+         */
+        StepRecipe: {
+            /** Version */
+            version: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "undo" | "redo" | "to";
+            /**
+             * Number
+             * @default 0
+             */
+            number?: number;
+        };
+        /**
+         * FamilyIn
+         * @description A family of wanted colors: its middle (Lab) and radius (ΔE*ab).
+         */
+        FamilyIn: {
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number;
+        };
+        /**
+         * HueIn
+         * @description A range of CIELAB hue angles of the artwork, in degrees: its middle and whole width.
+         */
+        HueIn: {
+            /** Center Deg */
+            center_deg: number;
+            /** Width Deg */
+            width_deg: number;
+        };
+        /**
+         * PictureIn
+         * @description A recipe, saved or still moving, and what to show of it; `sketch` for a small picture first, over a thin line.
+         */
+        PictureIn: {
+            recipe: components["schemas"]["RecipeGiven"];
+            view: components["schemas"]["ViewIn"];
+            window: components["schemas"]["WindowIn"];
+            /**
+             * Sketch
+             * @default false
+             */
+            sketch?: boolean;
+        };
+        /**
+         * ViewIn
+         * @description What is shown, and what is marked; `display` is a space's name or a profile's digest.
+         */
+        ViewIn: {
+            /**
+             * Show
+             * @default print
+             * @enum {string}
+             */
+            show?: "artwork" | "adjusted" | "print" | "coverage" | "difference" | "film" | "negative";
+            /**
+             * Substrate
+             * @default false
+             */
+            substrate?: boolean;
+            /**
+             * Black Depth
+             * @default true
+             */
+            black_depth?: boolean;
+            /** Plates */
+            plates?: string[];
+            /**
+             * Tint
+             * @default ink
+             * @enum {string}
+             */
+            tint?: "ink" | "gray";
+            /**
+             * Mark
+             * @default
+             * @enum {string}
+             */
+            mark?: "" | "gamut" | "loss" | "display" | "family" | "hue" | "region";
+            family?: components["schemas"]["FamilyIn"] | null;
+            hue?: components["schemas"]["HueIn"] | null;
+            /**
+             * Region
+             * @default
+             */
+            region?: string;
+            /**
+             * Tolerance
+             * @default 3
+             */
+            tolerance?: number;
+            /**
+             * Mark Color
+             * @default [
+             *       255,
+             *       255,
+             *       255
+             *     ]
+             */
+            mark_color?: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Mark Angle Deg
+             * @default 38
+             */
+            mark_angle_deg?: number;
+            /**
+             * Display
+             * @default sRGB
+             */
+            display?: string;
+        };
+        /**
+         * WindowIn
+         * @description Part of the artwork: left top corner in its pixels, size in screen pixels, screen pixels a pixel.
+         */
+        WindowIn: {
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Zoom */
+            zoom: number;
+        };
+        /**
+         * FiguresIn
+         * @description A recipe and the tolerance from which a color counts as out of gamut.
+         */
+        FiguresIn: {
+            recipe: components["schemas"]["RecipeGiven"];
+            /**
+             * Tolerance
+             * @default 3
+             */
+            tolerance?: number;
+        };
+        /**
+         * InkIn
+         * @description A recipe, and how many copies are to be printed.
+         */
+        InkIn: {
+            recipe: components["schemas"]["RecipeGiven"];
+            /**
+             * Tolerance
+             * @default 3
+             */
+            tolerance?: number;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies?: number;
+        };
+        /**
+         * PaletteIn
+         * @description Text of colors: hex, Lab or CGATS.
+         */
+        PaletteIn: {
+            recipe: components["schemas"]["RecipeGiven"];
+            /**
+             * Tolerance
+             * @default 3
+             */
+            tolerance?: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * DisplayGapIn
+         * @description A display, and whether the substrate is shown.
+         */
+        DisplayGapIn: {
+            /** Display */
+            display: string;
+            /**
+             * Substrate
+             * @default false
+             */
+            substrate?: boolean;
+        };
+        /**
+         * ToneTableIn
+         * @description A measured wedge or a .cube, as text.
+         */
+        ToneTableIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "wedge" | "cube";
+            /** Text */
+            text: string;
+        };
+        /**
+         * CubeIn
+         * @description A tone table to be written as .cube.
+         */
+        CubeIn: {
+            table: components["schemas"]["ToneTableGiven"];
+            /**
+             * Title
+             * @default tone table
+             */
+            title?: string;
+        };
+        /**
+         * WedgeIn
+         * @description The film that a wedge is written as.
+         */
+        WedgeIn: {
+            film: components["schemas"]["FilmSettingsGiven"];
+        };
+        /**
+         * TraceIn
+         * @description Pixels (x, y) to follow down the line.
+         */
+        TraceIn: {
+            recipe: components["schemas"]["RecipeGiven"];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * PinIn
+         * @description A place on the artwork.
+         */
+        PinIn: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+        };
+        /**
+         * RunFilter
+         * @description Which runs: changed since a time that an earlier answer named, before a number, of an artwork, how many; with all
+         *     words of `search` in the names of file, artwork, condition or person; in a state; of a kind.
+         */
+        RunFilter: {
+            /** Since */
+            since?: string | null;
+            /** Before */
+            before?: number | null;
+            /** Artwork */
+            artwork?: number | null;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit?: number;
+            /**
+             * Search
+             * @default
+             */
+            search?: string;
+            state?: components["schemas"]["State"] | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind?: string;
+        };
+        /**
+         * DeliveryRule
+         * @description `profiles`: whether converted colors carry the destination's profile, or go as device colors under an output intent.
+         *
+         *     `most_ppi`: pictures above it are averaged down to it, never up; `least_ppi`: pictures below it are named in the report.
+         *     `spots`: 'keep', or 'refuse' a document in which a spot ink is left. `transparency`: 'keep' or 'refuse'. Raises
+         *     `PolicyError`.
+         */
+        DeliveryRuleGiven: {
+            /**
+             * Name
+             * @default As it is
+             */
+            name?: string;
+            /**
+             * Profiles
+             * @default none
+             * @enum {string}
+             */
+            profiles?: "inside" | "none";
+            /**
+             * Output Intent
+             * @default true
+             */
+            output_intent?: boolean;
+            /** Most Ppi */
+            most_ppi?: number | null;
+            /** Least Ppi */
+            least_ppi?: number | null;
+            /**
+             * Compression
+             * @default lossless
+             * @enum {string}
+             */
+            compression?: "lossless" | "jpeg";
+            /**
+             * Jpeg Quality
+             * @default 92
+             */
+            jpeg_quality?: number;
+            /**
+             * Pdf Version
+             * @default
+             * @enum {string}
+             */
+            pdf_version?: "" | "1.4" | "1.6" | "1.7" | "2.0";
+            /**
+             * Spots
+             * @default keep
+             * @enum {string}
+             */
+            spots?: "keep" | "refuse";
+            /**
+             * Transparency
+             * @default keep
+             * @enum {string}
+             */
+            transparency?: "keep" | "refuse";
+        };
+        /**
+         * RunIn
+         * @description A separation to make; `rule` is the delivery rule of its page, `output_id` the output that has it.
+         */
+        RunIn: {
+            /** Artwork Id */
+            artwork_id: number;
+            /** Condition */
+            condition: string;
+            recipe: components["schemas"]["RecipeGiven"];
+            rule?: components["schemas"]["DeliveryRuleGiven"] | null;
+            /** Output Id */
+            output_id?: number | null;
+        };
+        /**
+         * Most
+         * @description How many are listed.
+         */
+        Most: {
+            /**
+             * Limit
+             * @default 100
+             */
+            limit?: number;
+        };
+        /**
+         * BatchIn
+         * @description What a batch is made of: ids of artworks with slugs of conditions, ids of documents with ids of outputs.
+         *
+         *     `name_rule` names all separations alike ('' as each is set); `recipe` is used for every artwork in the place of its
+         *     own, without regions. `priority` is -10 (last) to 10 (first).
+         */
+        BatchIn: {
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Artworks */
+            artworks?: number[];
+            /** Conditions */
+            conditions?: string[];
+            /** Documents */
+            documents?: number[];
+            /** Outputs */
+            outputs?: number[];
+            /**
+             * Name Rule
+             * @default
+             */
+            name_rule?: string;
+            recipe?: components["schemas"]["RecipeGiven"] | null;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority?: number;
+        };
+        /**
+         * PlannedInkIn
+         * @description A separation that a batch would make: the artwork for a condition (slug), with a recipe in the place of its own.
+         */
+        PlannedInkIn: {
+            /** Artwork */
+            artwork: number;
+            /** Condition */
+            condition: string;
+            recipe?: components["schemas"]["RecipeGiven"] | null;
+        };
+        /**
+         * WatchedIn
+         * @description A watched folder: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes the names
+         *     of subfolders for conditions.
+         */
+        WatchedIn: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition?: string;
+            /** Output Id */
+            output_id?: number | null;
+            recipe?: components["schemas"]["RecipeGiven"] | null;
+            /**
+             * Name Rule
+             * @default
+             */
+            name_rule?: string;
+            /**
+             * By Subfolder
+             * @default false
+             */
+            by_subfolder?: boolean;
+            /**
+             * Active
+             * @default true
+             */
+            active?: boolean;
+        };
+        /**
+         * ItemsFilter
+         * @description Which files: in one state, from where on, how many.
+         */
+        ItemsFilter: {
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state?: "" | "waiting" | "queued" | "running" | "done" | "failed" | "refused" | "cancelled";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit?: number;
+        };
+        /**
+         * PriorityIn
+         * @description -10 (last) to 10 (first).
+         */
+        PriorityIn: {
+            /** Priority */
+            priority: number;
+        };
+        /**
+         * TypedIn
+         * @description Typed or pasted colors.
+         */
+        TypedIn: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SampleIn
+         * @description A rectangle of artwork (left, top, width, height in pixels) as `across` × `down` fields.
+         */
+        SampleIn: {
+            /** Artwork Id */
+            artwork_id: number;
+            /** Rectangle */
+            rectangle: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Across
+             * @default 8
+             */
+            across?: number;
+            /**
+             * Down
+             * @default 6
+             */
+            down?: number;
+        };
+        /**
+         * PinsIn
+         * @description The artwork whose pins become a list.
+         */
+        PinsIn: {
+            /** Artwork Id */
+            artwork_id: number;
+        };
+        /**
+         * GridIn
+         * @description Every combination of `side` steps of each channel of a profile.
+         */
+        GridIn: {
+            /** Profile */
+            profile: string;
+            /**
+             * Side
+             * @default 9
+             */
+            side?: number;
+        };
+        /**
+         * Step
+         * @description One step: a space's name or a profile's digest, how, and whether it is passed over.
+         *
+         *     `own`: into the inks by the own separation of the condition that has this profile, with the condition's settings.
+         *     `adjustment`, called `named`: on the numbers of the step before; no profile then.
+         */
+        StepGiven: {
+            /**
+             * Profile
+             * @default
+             */
+            profile?: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent?: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default false
+             */
+            bpc?: boolean;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed?: boolean;
+            /**
+             * Own
+             * @default false
+             */
+            own?: boolean;
+            adjustment?: components["schemas"]["AdjustmentGiven"] | null;
+            /**
+             * Named
+             * @default
+             */
+            named?: string;
+        };
+        /**
+         * TravelIn
+         * @description A list along steps: which rows, in which order, and between which two columns ΔE00 is told.
+         *
+         *     `sort` is 'given', 'name', 'difference', or 'L', 'C', 'h' with a column: 'C:1'. `over` keeps rows with a larger ΔE00.
+         *     Under another `light` than D50, ΔE00 is what it makes of two colors with spectra that match under D50.
+         */
+        TravelIn: {
+            /** List Id */
+            list_id: number;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * First
+             * @default 0
+             */
+            first?: number;
+            /**
+             * Second
+             * @default 1
+             */
+            second?: number;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light?: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
+            /**
+             * Sort
+             * @default given
+             */
+            sort?: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending?: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search?: string;
+            /**
+             * Over
+             * @default 0
+             */
+            over?: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit?: number;
+        };
+        /**
+         * SpanIn
+         * @description Colors that stand beside each other in an order: from `offset` to before `until`.
+         */
+        SpanIn: {
+            /** List Id */
+            list_id: number;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * First
+             * @default 0
+             */
+            first?: number;
+            /**
+             * Second
+             * @default 1
+             */
+            second?: number;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light?: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
+            /**
+             * Sort
+             * @default given
+             */
+            sort?: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending?: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search?: string;
+            /**
+             * Over
+             * @default 0
+             */
+            over?: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit?: number;
+            /** Until */
+            until: number;
+        };
+        /**
+         * PointsIn
+         * @description Colors for the view in space: `rows` are the chosen ones (none: all that are left by search and `over`).
+         */
+        PointsIn: {
+            /** List Id */
+            list_id: number;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * First
+             * @default 0
+             */
+            first?: number;
+            /**
+             * Second
+             * @default 1
+             */
+            second?: number;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light?: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
+            /**
+             * Sort
+             * @default given
+             */
+            sort?: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending?: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search?: string;
+            /**
+             * Over
+             * @default 0
+             */
+            over?: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit?: number;
+            /** Rows */
+            rows?: number[];
+        };
+        /**
+         * WriteIn
+         * @description A route to write: a device link, or its look as an abstract profile; `points` a channel (0: as fits), ICC version
+         *     and bits of its table.
+         */
+        WriteIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "link" | "abstract";
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * Points
+             * @default 0
+             */
+            points?: number;
+            /**
+             * Version
+             * @default 4
+             * @enum {integer}
+             */
+            version?: 2 | 4;
+            /**
+             * Bits
+             * @default 16
+             * @enum {integer}
+             */
+            bits?: 8 | 16;
+        };
+        /**
+         * RouteIn
+         * @description A route to keep, and the version that was looked at (0 for a new one).
+         */
+        RouteIn: {
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * Version
+             * @default 0
+             */
+            version?: number;
+        };
+        /**
+         * ProofIn
+         * @description A proofing system: the press's profile and the proofing printer's, over a list or a grid of the press's inks, with
+         *     the spot inks of a list; and what a proof may be off at most, ΔE00, ΔH*ab of hue and ΔCh of grays.
+         */
+        ProofIn: {
+            /** Press */
+            press: string;
+            /** Printer */
+            printer: string;
+            /** List Id */
+            list_id?: number | null;
+            /** Spots Id */
+            spots_id?: number | null;
+            /**
+             * Side
+             * @default 9
+             */
+            side?: number;
+            /**
+             * Paper
+             * @default 3
+             */
+            paper?: number;
+            /**
+             * Solids
+             * @default 3
+             */
+            solids?: number;
+            /**
+             * Solids Hue
+             * @default 2.5
+             */
+            solids_hue?: number;
+            /**
+             * Grays Mean
+             * @default 2
+             */
+            grays_mean?: number;
+            /**
+             * Grays Largest
+             * @default 3.5
+             */
+            grays_largest?: number;
+            /**
+             * Outer Mean
+             * @default 2.5
+             */
+            outer_mean?: number;
+            /**
+             * Spots
+             * @default 2.5
+             */
+            spots?: number;
+            /**
+             * Mean
+             * @default 2.5
+             */
+            mean?: number;
+            /**
+             * P95
+             * @default 5
+             */
+            p95?: number;
+        };
+        /**
+         * HouseRules
+         * @description A named set. Spaces are names (sRGB, opRGB, ROMM, P3) or digests of profiles that travel with the set.
+         *
+         *     `gray` names the RGB space whose curve gray artwork has; `cmyk` is a digest, or empty where the house has none.
+         *     `untagged` and `differing` say what happens to artwork without a profile, and with one that is not the house's.
+         *     `results_days` (1…3650) is how long files of runs are kept; None keeps them until somebody removes them.
+         */
+        HouseRulesGiven: {
+            /** Name */
+            name: string;
+            /**
+             * Rgb
+             * @default opRGB
+             */
+            rgb?: string;
+            /**
+             * Gray
+             * @default sRGB
+             */
+            gray?: string;
+            /**
+             * Cmyk
+             * @default
+             */
+            cmyk?: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent?: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc?: boolean;
+            /**
+             * Display
+             * @default sRGB
+             */
+            display?: string;
+            /**
+             * Mark Color
+             * @default [
+             *       255,
+             *       255,
+             *       255
+             *     ]
+             */
+            mark_color?: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Untagged
+             * @default ask
+             * @enum {string}
+             */
+            untagged?: "keep" | "assume" | "ask";
+            /**
+             * Differing
+             * @default keep
+             * @enum {string}
+             */
+            differing?: "keep" | "assume" | "convert" | "ask";
+            /** Results Days */
+            results_days?: number | null;
+        };
+        /**
+         * RulesIn
+         * @description A set to make.
+         */
+        RulesIn: {
+            rules: components["schemas"]["HouseRulesGiven"];
+        };
+        /**
+         * RulesChange
+         * @description A changed set, and the version that was looked at.
+         */
+        RulesChange: {
+            rules: components["schemas"]["HouseRulesGiven"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * AdjustmentIn
+         * @description An adjustment and its name; `version` of the one of that name that was looked at, 0 for a new name.
+         */
+        AdjustmentIn: {
+            /** Name */
+            name: string;
+            adjustment: components["schemas"]["AdjustmentGiven"];
+            /**
+             * Version
+             * @default 0
+             */
+            version?: number;
+        };
+        /**
+         * KeptIn
+         * @description Settings to keep, as a recipe has them; `version` of those of that name that were looked at, 0 for a new name.
+         */
+        KeptIn: {
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "ink" | "plate" | "deliver" | "recipe";
+            /** Name */
+            name: string;
+            /** Inks */
+            inks: string[];
+            recipe: components["schemas"]["RecipeGiven"];
+            /**
+             * Version
+             * @default 0
+             */
+            version?: number;
+        };
+        /**
+         * BlackOnly
+         * @description Its lightness in the black ink alone, by the L* that is printed.
+         */
+        BlackOnlyGiven: {
+            /**
+             * Kind
+             * @default black only
+             * @constant
+             */
+            kind?: "black only";
+        };
+        /**
+         * Catches
+         * @description What a row catches: everything that each given part allows; a part that is left out allows all.
+         *
+         *     `ink_over` is in percent of total ink, `ppi_under` and `ppi_over` in pixels an inch. Raises `PolicyError`.
+         */
+        CatchesGiven: {
+            /**
+             * Spaces
+             * @default []
+             */
+            spaces?: ("gray" | "RGB" | "CMYK" | "Lab" | "spot")[];
+            /**
+             * Objects
+             * @default []
+             */
+            objects?: ("text" | "line art" | "image" | "shading")[];
+            /** Tagged */
+            tagged?: boolean | null;
+            /**
+             * Color
+             * @default any
+             * @enum {string}
+             */
+            color?: "any" | "pure black" | "pure ink" | "equal RGB" | "near neutral" | "solids";
+            /**
+             * Spots
+             * @default []
+             */
+            spots?: string[];
+            /** Overprint */
+            overprint?: boolean | null;
+            /** Ink Over */
+            ink_over?: number | null;
+            /** Ppi Under */
+            ppi_under?: number | null;
+            /** Ppi Over */
+            ppi_over?: number | null;
+        };
+        /**
+         * CleanSolids
+         * @description RGB primaries and secondaries to one or two full inks, black to black ink, white to bare substrate.
+         */
+        CleanSolidsGiven: {
+            /**
+             * Kind
+             * @default clean solids
+             * @constant
+             */
+            kind?: "clean solids";
+        };
+        /**
+         * Convert
+         * @description Into the destination. `intent` None takes the one that the job names, and the policy's where it names none.
+         *
+         *     `method`, `black` (a kind of black generation) and `limit` (percent of total ink; None: the condition's) are the Ink
+         *     station's; `preserve` keeps what is named out of the conversion's hands.
+         */
+        ConvertGiven: {
+            /**
+             * Kind
+             * @default convert
+             * @constant
+             */
+            kind?: "convert";
+            /** Intent */
+            intent?: ("perceptual" | "relative" | "saturation" | "absolute") | null;
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc?: boolean;
+            /**
+             * Method
+             * @default rebuilt
+             * @enum {string}
+             */
+            method?: "as-profiled" | "rebuilt";
+            /**
+             * Black
+             * @default gcr
+             */
+            black?: string;
+            /** Limit */
+            limit?: number | null;
+            /**
+             * Preserve
+             * @default []
+             */
+            preserve?: ("pure black" | "pure inks" | "gray")[];
+        };
+        /**
+         * Leave
+         * @description As it came.
+         */
+        LeaveGiven: {
+            /**
+             * Kind
+             * @default leave
+             * @constant
+             */
+            kind?: "leave";
+        };
+        /**
+         * OutputIn
+         * @description An output; `condition` is a slug, or empty where everything goes into an RGB space.
+         */
+        OutputIn: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition?: string;
+            policy: components["schemas"]["PolicyGiven"];
+            rule: components["schemas"]["DeliveryRuleGiven"];
+            /**
+             * @default {
+             *       "converts": [
+             *         "application"
+             *       ],
+             *       "mirrors": [],
+             *       "transfer": false,
+             *       "profile": "",
+             *       "intent": "relative",
+             *       "bpc": true,
+             *       "medium": "",
+             *       "carriage_gap_mm": null,
+             *       "drying_minutes": null
+             *     }
+             */
+            ticket?: components["schemas"]["TicketGiven"];
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+        };
+        /**
+         * Policy
+         * @description Rows, of which the last catches all that is left, and what is assumed where a job says nothing.
+         *
+         *     `into` is 'condition', or the RGB space that everything goes into. `gray`, `rgb`, `cmyk` name what numbers without a
+         *     profile mean: an RGB space, 'gray' (sRGB's curve), 'destination' (they are meant for it), the digest of a profile, or ''
+         *     for nothing, so that they cannot be converted. `profiles_count`: profiles inside the job are believed;
+         *     `intent_wins`: the job's own output intent says what its device colors of that kind mean. `spots` are inks whose color
+         *     the house knows: it counts instead of the color that the job says they come down to.
+         */
+        PolicyGiven: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: components["schemas"]["RowGiven"][];
+            /**
+             * Into
+             * @default condition
+             */
+            into?: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent?: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Gray
+             * @default gray
+             */
+            gray?: string;
+            /**
+             * Rgb
+             * @default
+             */
+            rgb?: string;
+            /**
+             * Cmyk
+             * @default
+             */
+            cmyk?: string;
+            /**
+             * Profiles Count
+             * @default true
+             */
+            profiles_count?: boolean;
+            /**
+             * Intent Wins
+             * @default true
+             */
+            intent_wins?: boolean;
+            /**
+             * Spots
+             * @default []
+             */
+            spots?: components["schemas"]["Spot"][];
+            /**
+             * Version
+             * @default 1
+             */
+            version?: number;
+        };
+        /**
+         * Refuse
+         * @description The document is not sent on; `sentence` is what the report tells its sender.
+         */
+        RefuseGiven: {
+            /**
+             * Sentence
+             * @default This color cannot be printed as it is. Ask the sender what it is meant to be.
+             */
+            sentence?: string;
+            /**
+             * Kind
+             * @default refuse
+             * @constant
+             */
+            kind?: "refuse";
+        };
+        /**
+         * Row
+         * @description What is caught, and what is done with it; `off` lets everything through without losing the row.
+         */
+        RowGiven: {
+            catches: components["schemas"]["CatchesGiven"];
+            /** Does */
+            does: components["schemas"]["ConvertGiven"] | components["schemas"]["LeaveGiven"] | components["schemas"]["RefuseGiven"] | components["schemas"]["BlackOnlyGiven"] | components["schemas"]["CleanSolidsGiven"];
+            /**
+             * Off
+             * @default false
+             */
+            off?: boolean;
+        };
+        /**
+         * Ticket
+         * @description Who converts colors (exactly one should), who mirrors, and the rest of the settings, for the record.
+         *
+         *     `transfer`: the print is brought to its stock face down, so that it has to be mirrored once. Raises `PolicyError`.
+         */
+        TicketGiven: {
+            /**
+             * Converts
+             * @default [
+             *       "application"
+             *     ]
+             */
+            converts?: ("application" | "driver" | "RIP")[];
+            /**
+             * Mirrors
+             * @default []
+             */
+            mirrors?: ("application" | "driver" | "RIP" | "press")[];
+            /**
+             * Transfer
+             * @default false
+             */
+            transfer?: boolean;
+            /**
+             * Profile
+             * @default
+             */
+            profile?: string;
+            /**
+             * Intent
+             * @default relative
+             * @enum {string}
+             */
+            intent?: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Bpc
+             * @default true
+             */
+            bpc?: boolean;
+            /**
+             * Medium
+             * @default
+             */
+            medium?: string;
+            /** Carriage Gap Mm */
+            carriage_gap_mm?: number | null;
+            /** Drying Minutes */
+            drying_minutes?: number | null;
+        };
+        /**
+         * OutputChange
+         * @description A changed output, and the version that was looked at.
+         */
+        OutputChange: {
+            /** Name */
+            name: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition?: string;
+            policy: components["schemas"]["PolicyGiven"];
+            rule: components["schemas"]["DeliveryRuleGiven"];
+            /**
+             * @default {
+             *       "converts": [
+             *         "application"
+             *       ],
+             *       "mirrors": [],
+             *       "transfer": false,
+             *       "profile": "",
+             *       "intent": "relative",
+             *       "bpc": true,
+             *       "medium": "",
+             *       "carriage_gap_mm": null,
+             *       "drying_minutes": null
+             *     }
+             */
+            ticket?: components["schemas"]["TicketGiven"];
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * StripPrint
+         * @description A strip to print and measure: on which device, and how its driver is set.
+         */
+        StripPrint: {
+            /** Device */
+            device: string;
+            /** Way */
+            way: string;
+        };
+        /**
+         * PageLook
+         * @description How a page is looked at; `left`, `top`, `width`, `height` in pixels ask for a part of it.
+         */
+        PageLook: {
+            /**
+             * Look
+             * @default came
+             * @enum {string}
+             */
+            look?: "came" | "prints" | "plate" | "coverage" | "ticket";
+            /**
+             * Output
+             * @default 0
+             */
+            output?: number;
+            /**
+             * Plate
+             * @default
+             */
+            plate?: string;
+            /**
+             * Ppi
+             * @default 72
+             */
+            ppi?: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left?: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top?: number;
+            /**
+             * Width
+             * @default 0
+             */
+            width?: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height?: number;
+        };
+        /**
+         * SendIn
+         * @description Outputs that a document is sent through, each as a run of its own.
+         */
+        SendIn: {
+            /** Outputs */
+            outputs: number[];
+        };
+        /**
+         * BackIn
+         * @description The thing, the revision to go back to, and the version that was looked at.
+         */
+        BackIn: {
+            /** Kind */
+            kind: string;
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Version */
+            version: number;
         };
         /**
          * Refusal

@@ -2,7 +2,6 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import {
-  type BatchWish,
   type PlannedInk,
   separationOf,
   useBatchActions,
@@ -36,7 +35,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   );
   const kept = useKeptSettings("recipe").list;
   const [recipeId, setRecipeId] = useState<number>();
-  const recipe = kept.find((each) => each.id === recipeId)?.recipe as BatchWish["recipe"];
+  const recipe = kept.find((each) => each.id === recipeId)?.recipe;
   const { ask } = useBatchActions();
   const navigate = useNavigate();
   const wish = {

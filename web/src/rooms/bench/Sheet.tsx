@@ -17,7 +17,6 @@ import {
   type InkFigures,
   type Intent,
   type Recipe,
-  type RecipeState,
   taken,
   type View,
 } from "../../api/client";
@@ -87,11 +86,11 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
     queries: shown.map((slug) => ({
       queryKey: ["recipe", artwork.id, slug],
       queryFn: async () =>
-        (await taken(
+        await taken(
           api.GET("/api/bench/{artwork_id}/{slug}/recipe", {
             params: { path: { artwork_id: artwork.id, slug } },
           }),
-        )) as RecipeState,
+        ),
     })),
   });
   const variants: Variant[] = shown.flatMap((slug, index) => {
@@ -124,12 +123,12 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
     queries: some.map((variant) => ({
       queryKey: ["differences", artwork.id, variant.slug, variant.recipe, tolerance],
       queryFn: async () =>
-        (await taken(
+        await taken(
           api.POST("/api/bench/{artwork_id}/{slug}/differences", {
             params: { path: { artwork_id: artwork.id, slug: variant.slug } },
             body: { recipe: variant.recipe, tolerance },
           }),
-        )) as Differences,
+        ),
     })),
   });
   const inks = useQueries({

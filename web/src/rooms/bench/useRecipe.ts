@@ -64,8 +64,7 @@ export function useRecipe(artworkId: number, slug: string) {
 
   const kept = useQuery({
     queryKey: key,
-    queryFn: async () =>
-      (await taken(api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params }))) as RecipeState,
+    queryFn: async () => await taken(api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params })),
     // What a colleague changes on the same artwork is seen within seconds.
     refetchInterval: COLLEAGUES_MS,
   });
@@ -130,9 +129,7 @@ export function useRecipe(artworkId: number, slug: string) {
   const put = (recipe: Recipe) =>
     inTurn(
       async (version) =>
-        (await taken(
-          api.PUT("/api/bench/{artwork_id}/{slug}/recipe", { params, body: { recipe, version } }),
-        )) as RecipeState,
+        await taken(api.PUT("/api/bench/{artwork_id}/{slug}/recipe", { params, body: { recipe, version } })),
       () => {
         if (here.current !== place) return void begunOn.current.delete(place);
         setUnsaved(undefined);
@@ -176,12 +173,12 @@ export function useRecipe(artworkId: number, slug: string) {
     save();
     inTurn(
       async (version) =>
-        (await taken(
+        await taken(
           api.POST("/api/bench/{artwork_id}/{slug}/recipe/step", {
             params,
             body: { direction, number, version },
           }),
-        )) as RecipeState,
+        ),
       () => {
         begunOn.current.delete(place);
         setDraft(undefined);

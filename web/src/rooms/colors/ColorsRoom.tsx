@@ -58,7 +58,7 @@ export function ColorsRoom() {
   // What was changed by hand lasts until another route is chosen.
   const [own, setOwn] = useState<{ of: number | undefined; steps: Step[] }>();
   const changed = own && own.of === kept?.id ? own.steps : undefined;
-  const steps = changed ?? (kept?.steps as Step[] | undefined) ?? [];
+  const steps = changed ?? kept?.steps ?? [];
   const [ordering, setOrdering] = useState(AT_FIRST);
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
   const [showValues, setShowValues] = useState(true);

@@ -83,7 +83,7 @@ export function ProofVerdict({
   allowed,
   onChange,
 }: JudgedProof & { onChange: (next: JudgedProof) => void }) {
-  const wish = { ...of, side: 9, ...allowed } as ProofWish;
+  const wish: ProofWish = { ...of, side: 9, ...allowed };
   const proof = useProof(wish);
   const found = proof.data;
   if (proof.error) {

@@ -25,6 +25,8 @@ const PLAIN_RULE: DeliveryRule = {
   name: "As it is",
   profiles: "none",
   output_intent: true,
+  most_ppi: null,
+  least_ppi: null,
   compression: "lossless",
   jpeg_quality: 92,
   pdf_version: "",
@@ -46,6 +48,8 @@ const FRESH_TICKET: Ticket = {
   intent: "relative",
   bpc: true,
   medium: "",
+  carriage_gap_mm: null,
+  drying_minutes: null,
 };
 
 interface Props {

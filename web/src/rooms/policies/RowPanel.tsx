@@ -38,6 +38,20 @@ const COLORS = [
   ["near neutral", "near neutral"],
   ["solids", "solids"],
 ] as const;
+/** What a new row catches until somebody says. */
+const NEW_CATCHES: Catches = {
+  spaces: ["RGB"],
+  objects: [],
+  tagged: null,
+  color: "any",
+  spots: [],
+  overprint: null,
+  ink_over: null,
+  ppi_under: null,
+  ppi_over: null,
+};
+const INTENTS = ["perceptual", "relative", "saturation", "absolute"] as const;
+type Convert = Extract<Does, { kind: "convert" }>;
 const DOES: [Does["kind"], string][] = [
   ["convert", "convert"],
   ["leave", "leave"],
@@ -46,7 +60,15 @@ const DOES: [Does["kind"], string][] = [
   ["clean solids", "clean solids"],
 ];
 const STARTS: Record<string, Does> = {
-  convert: { kind: "convert", intent: "relative", bpc: true, method: "rebuilt", black: "gcr", preserve: [] },
+  convert: {
+    kind: "convert",
+    intent: "relative",
+    bpc: true,
+    method: "rebuilt",
+    black: "gcr",
+    limit: null,
+    preserve: [],
+  },
   leave: { kind: "leave" },
   refuse: { kind: "refuse", sentence: "Ask the sender what this color is meant to be." },
   "black only": { kind: "black only" },
@@ -153,7 +175,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
               put(
                 [
                   {
-                    catches: { spaces: ["RGB"], objects: [], color: "any", spots: [] },
+                    catches: NEW_CATCHES,
                     does: { kind: "leave" },
                     off: true,
                   },
@@ -171,7 +193,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
             <Checkbox
               size="small"
               disabled={!mayChange}
-              checked={output.policy.intent_wins ?? true}
+              checked={output.policy.intent_wins}
               onChange={(_, intent_wins) => change({ ...output.policy, intent_wins })}
             />
           }
@@ -271,9 +293,10 @@ interface EditorProps {
 function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
   const { catches, does } = row;
   const caught = (part: Partial<Catches>) => onChange({ ...row, catches: { ...catches, ...part } });
-  const done = (part: Partial<Does>) => onChange({ ...row, does: { ...does, ...part } as Does });
-  const toggled = <T extends string>(all: readonly T[] | undefined, one: T): T[] =>
-    all?.includes(one) ? all.filter((each) => each !== one) : [...(all ?? []), one];
+  const converted = (part: Partial<Convert>) =>
+    does.kind === "convert" && onChange({ ...row, does: { ...does, ...part } });
+  const toggled = <T extends string>(all: readonly T[], one: T): T[] =>
+    all.includes(one) ? all.filter((each) => each !== one) : [...all, one];
   return (
     <div className="row-editor">
       {!last && (
@@ -284,7 +307,7 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
               <label key={space}>
                 <input
                   type="checkbox"
-                  checked={catches.spaces?.includes(space) ?? false}
+                  checked={catches.spaces.includes(space)}
                   onChange={() => caught({ spaces: toggled(catches.spaces, space) })}
                 />
                 {space === "spot" ? "spots" : space}
@@ -297,7 +320,7 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
               <label key={object}>
                 <input
                   type="checkbox"
-                  checked={catches.objects?.includes(object) ?? false}
+                  checked={catches.objects.includes(object)}
                   onChange={() => caught({ objects: toggled(catches.objects, object) })}
                 />
                 {word}
@@ -323,9 +346,12 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
             Color
             <Select
               size="small"
-              value={catches.color ?? "any"}
+              value={catches.color}
               inputProps={{ "aria-label": "Color" }}
-              onChange={(event) => caught({ color: event.target.value as Catches["color"] })}
+              onChange={(event) => {
+                const color = COLORS.find(([each]) => each === event.target.value)?.[0];
+                if (color) caught({ color });
+              }}
             >
               {COLORS.map(([color, word]) => (
                 <MenuItem key={color} value={color}>
@@ -340,7 +366,7 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
         Then
         <Select
           size="small"
-          value={does.kind ?? "leave"}
+          value={does.kind}
           inputProps={{ "aria-label": "Then" }}
           onChange={(event) => {
             const next = STARTS[String(event.target.value)];
@@ -363,13 +389,11 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
               value={does.intent ?? "job"}
               inputProps={{ "aria-label": "Intent" }}
               onChange={(event) =>
-                done({
-                  intent: event.target.value === "job" ? null : event.target.value,
-                } as Partial<Does>)
+                converted({ intent: INTENTS.find((intent) => intent === event.target.value) ?? null })
               }
             >
               <MenuItem value="job">the job's</MenuItem>
-              {["perceptual", "relative", "saturation", "absolute"].map((intent) => (
+              {INTENTS.map((intent) => (
                 <MenuItem key={intent} value={intent}>
                   {intent}
                 </MenuItem>
@@ -380,10 +404,14 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
             By
             <Select
               size="small"
-              value={does.method ?? "rebuilt"}
+              value={does.method}
               inputProps={{ "aria-label": "By" }}
               onChange={(event) =>
-                done({ method: event.target.value, preserve: [], limit: null } as Partial<Does>)
+                converted({
+                  method: event.target.value === "rebuilt" ? "rebuilt" : "as-profiled",
+                  preserve: [],
+                  limit: null,
+                })
               }
             >
               <MenuItem value="rebuilt">own separation</MenuItem>
@@ -394,8 +422,8 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
             <span>Black point compensation</span>
             <input
               type="checkbox"
-              checked={does.bpc ?? true}
-              onChange={(event) => done({ bpc: event.target.checked } as Partial<Does>)}
+              checked={does.bpc}
+              onChange={(event) => converted({ bpc: event.target.checked })}
             />
           </label>
         </>
@@ -407,7 +435,8 @@ function RowEditor({ row, last, onChange, onMove, onRemove }: EditorProps) {
             className="plain-input"
             defaultValue={does.sentence}
             onBlur={(event) =>
-              event.target.value !== does.sentence && done({ sentence: event.target.value } as Partial<Does>)
+              event.target.value !== does.sentence &&
+              onChange({ ...row, does: { ...does, sentence: event.target.value } })
             }
           />
         </label>

@@ -1,6 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
 import { api, type Recipe, taken } from "../../../api/client";
-import type { BuildSettings } from "../../../api/conditionQueries";
 import { useConditions } from "../../../api/queries";
 
 interface Props {
@@ -13,9 +12,7 @@ export function BuiltWith({ inks, onUse }: Props) {
   const fits = useConditions().data?.filter((each) => each.inks.join() === inks.join()) ?? [];
   const read = useMutation({
     mutationFn: async (slug: string) =>
-      (await taken(
-        api.GET("/api/conditions/{slug}/build-settings", { params: { path: { slug } } }),
-      )) as BuildSettings,
+      await taken(api.GET("/api/conditions/{slug}/build-settings", { params: { path: { slug } } })),
     onSuccess: ({ limits, black }) => onUse(limits, black),
   });
   return (

@@ -62,7 +62,7 @@ export function KeptSettings({ station, word, inks, recipe, onUse, children }: P
               onChange={(event) => {
                 const next = fits.find((each) => each.id === Number(event.target.value));
                 setChosen(next?.id);
-                if (next) onUse(next.recipe as Recipe);
+                if (next) onUse(next.recipe);
               }}
             >
               <option value="">Use saved ones</option>

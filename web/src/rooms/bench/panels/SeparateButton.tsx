@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { api, type Recipe, type RecipeState, taken } from "../../../api/client";
+import { api, type Recipe, taken } from "../../../api/client";
 import type { Output } from "../../../api/policyQueries";
 import { useAskRun } from "../../../api/queries";
 import { counted } from "../../../shared/figures";
@@ -38,9 +38,7 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [], 
       });
       for (const slug of others) {
         const params = { path: { artwork_id: artwork.id, slug } };
-        const there = (await taken(
-          api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params }),
-        )) as RecipeState;
+        const there = await taken(api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params }));
         const { source, adjust, aim } = recipe;
         // Whether light and dark inks are written apart is each printer's own affair.
         const deliver = { ...recipe.deliver, calibrated: there.recipe.deliver.calibrated };
