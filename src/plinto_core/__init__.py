@@ -8,4 +8,4 @@ os.environ.setdefault("NUMBA_THREADING_LAYER", "threadsafe")
 # workers) then keep each other from working: the same work at once in two processes took 376 s, and takes 156.
 os.environ.setdefault("OMP_WAIT_POLICY", "passive")
 
-__version__ = "0.4.3"
+__version__ = "0.4.4"

@@ -1,6 +1,7 @@
 """The line: as profiled equals LittleCMS, the link equals the exact chain, kernels equal their obvious twins."""
 
 import ctypes
+import functools
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
@@ -63,11 +64,18 @@ def test_as_profiled_is_what_littlecms_says(condition, slug, intent, bpc, space)
     assert error.max() <= 0.3
 
 
+@pytest.fixture(scope="module")
+def whole(condition):
+    """A separation of opRGB by slug and intent at 240 %, whose whole link, which takes seconds, is baked once for all tests."""
+    return functools.cache(
+        lambda slug, intent: compile_recipe(rebuilt(240, intent), condition(slug), rgb_profile("opRGB"))
+    )
+
+
 @pytest.mark.parametrize("intent", INTENTS)
 @pytest.mark.parametrize("slug", [*SLUGS, "foreign"])
-def test_link_follows_the_exact_chain(condition, slug, intent, photo):
-    known = condition(slug)
-    line = compile_recipe(rebuilt(240, intent), known, rgb_profile("opRGB"))
+def test_link_follows_the_exact_chain(condition, whole, slug, intent, photo):
+    known, line = condition(slug), whole(slug, intent)
     colors = np.concatenate([RANDOM.random((12_000, 3)), photo.reshape(-1, 3)[::9] / 65535.0])
     error = delta_e_2000(known.model.lab(line.link.values(colors)), known.model.lab(line.inks(colors)))
     # The aims of measures.md for link against exact chain.
@@ -143,14 +151,12 @@ def test_ramps_through_the_link_have_no_breaks(condition, slug):
 
 
 @pytest.mark.parametrize("intent", INTENTS)
-def test_a_link_for_a_picture_gives_the_inks_of_the_whole_link(condition, photo, intent):
-    source, known = rgb_profile("opRGB"), condition("cotton-54t")
-    partial = compile_recipe(rebuilt(230, intent), known, source)
+def test_a_link_for_a_picture_gives_the_inks_of_the_whole_link(condition, whole, photo, intent):
+    partial = compile_recipe(rebuilt(240, intent), condition("cotton-54t"), rgb_profile("opRGB"))
     first, rest = photo[:80], photo[80:]
     inks = [partial.link_for(part).inks_of(part, 16) for part in (first, rest, first)]
-    whole = compile_recipe(rebuilt(230, intent), known, source).link
     for part, found in zip((first, rest, first), inks, strict=True):
-        assert np.array_equal(found, whole.inks_of(part, 16))
+        assert np.array_equal(found, whole("cotton-54t", intent).link.inks_of(part, 16))
 
 
 def test_device_link_read_by_littlecms_gives_the_same_inks(condition):
@@ -237,10 +243,9 @@ def test_grid_order_is_red_slowest():
 
 
 @pytest.mark.parametrize("slug", ["halden-silk-150", "tern-news-45"])
-def test_an_absolute_link_is_true_under_littlecms_default_flags(condition, slug):
+def test_an_absolute_link_is_true_under_littlecms_default_flags(whole, slug):
     """Resampled by LittleCMS and its white forced to bare paper, it was 5.5 off; it is asked with any intent."""
-    recipe = Recipe(aim=AimStation("absolute", False), ink=InkStation("rebuilt", InkLimits(280)))
-    line = compile_recipe(recipe, condition(slug), rgb_profile("sRGB"))
+    line = whole(slug, "absolute")
     raw = line.baked.to_profile("absolute", line.source.profile, line.condition.profile).raw
     random = np.random.default_rng(1)
     light = np.clip(255 - random.exponential(6, (4000, 3)), 0, 255)

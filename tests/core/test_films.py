@@ -9,7 +9,7 @@ import pikepdf
 import pypdfium2
 import pytest
 import tifffile
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from plinto_core.adjust.curves import apply_curve
@@ -46,12 +46,15 @@ def test_every_level_takes_its_even_share_of_the_cell(shape):
 @given(
     tone=st.integers(0, 65535), angle=st.floats(0, 179), shape=st.sampled_from(SHAPES), ruling=st.floats(20, 60)
 )  # fmt: skip
+@example(tone=12452, angle=0.0, shape="line", ruling=60.0)
+@example(tone=11101, angle=90.0, shape="round", ruling=60.0)
 def test_dots_cover_what_the_tone_says(tone, angle, shape, ruling):
     settings = FilmSettings(dpi=1200, ruling_lpi=ruling, shape=shape, angles=(("K", angle),))
     tones = np.full((600, 600), tone, np.uint16)
     covered = halftoned(tones, 0, 0, settings, "K", 0).mean()
-    # A cell of twenty pixels holds four hundred levels, and a symmetric dot grows by eight of them at once.
-    assert covered == pytest.approx(tone / 65535, abs=0.04)
+    # At 0° and 90° a cell of twenty pixels has twenty lines, or four hundred dots, and no two of them come at once: a round
+    # dot was 4.1 % off, lines 4.6.
+    assert covered == pytest.approx(tone / 65535, abs=0.03 if shape == "line" else 0.012)
 
 
 def test_pieces_of_a_film_fit_together():

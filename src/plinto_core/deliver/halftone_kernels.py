@@ -10,6 +10,10 @@ TABLE = 256
 @njit(cache=True, nogil=True, inline="always")
 def _threshold(table, x, y, cos, sin):
     """Threshold 0…65534 at a film pixel; cos and sin are of the angle, times cells a pixel."""
+    # Off the cell's center, and by another way along than across: where a cell is a whole number of pixels wide and stands
+    # straight, up to eight of them would lie alike, and a dot would grow by all of them at once.
+    x += 0.25
+    y += 0.3
     u = x * cos + y * sin
     v = y * cos - x * sin
     u -= math.floor(u)
