@@ -66,7 +66,7 @@ def test_as_profiled_is_what_littlecms_says(condition, slug, intent, bpc, space)
 
 @pytest.fixture(scope="module")
 def whole(condition):
-    """A separation of opRGB by slug and intent at 240 %, whose whole link, which takes seconds, is baked once for all tests."""
+    """A separation of opRGB by slug and intent at 240 %; its whole link takes seconds, and is baked once for all tests."""
     return functools.cache(
         lambda slug, intent: compile_recipe(rebuilt(240, intent), condition(slug), rgb_profile("opRGB"))
     )
