@@ -47,7 +47,8 @@ class Fit:
 
     `smoothing` was used; `tried` says what others would have given, where left-out patches chose it.
     `outliers` are (patch index, ΔE00 to what the others say) of patches set aside as wrong. `unmeasured` are the smallest
-    sets of inks, as letters, that no patch prints on each other: what they make is predicted.
+    sets of inks, as letters, that no patch prints on each other, and `more_ink` says whether none prints as much as they can
+    have: what they make is predicted.
     """
 
     model: ForwardModel
@@ -57,6 +58,7 @@ class Fit:
     tried: tuple[Tried, ...] = ()
     outliers: tuple[tuple[int, float], ...] = field(default=())
     unmeasured: tuple[tuple[str, ...], ...] = ()
+    more_ink: bool = False
 
 
 def relative_lab(data: Measurements) -> Array:
@@ -165,12 +167,12 @@ def fit_model(
         seen = _nodes(
             _surface(device, lab, ~held & good, smoothing), inks, _nodes_around(device[held], GRID_POINTS[inks])
         )
-        told = ForwardModel(*names, _as_written(seen), data.substrate_xyz).lab(device[held])
-        error = delta_e_2000(told, lab[held])
+        error = delta_e_2000(ForwardModel(*names, _as_written(seen), data.substrate_xyz).lab(device[held]), lab[held])
     nodes = _nodes(_surface(device, lab, good, smoothing), inks)
     model = ForwardModel(*names, nodes.astype(np.float32), data.substrate_xyz, data.inks)
     unmeasured = tuple(tuple(names[0][ink] for ink in each) for each in predicted.sets)
-    return Fit(model, float(error.mean()), float(np.percentile(error, 95)), smoothing, tried, outliers, unmeasured)
+    told = float(error.mean()), float(np.percentile(error, 95))
+    return Fit(model, *told, smoothing, tried, outliers, unmeasured, predicted.more_ink)
 
 
 def _nodes(surface: RBFInterpolator, inks: int, wanted: Mask | None = None) -> Array:

@@ -1,11 +1,12 @@
-"""What no patch says: inks that a chart never prints on each other, as orange on cyan where a chart goes sector by sector.
+"""What no patch says: inks that a chart never prints on each other, as orange on cyan where a chart goes sector by sector;
+and more ink than it prints, where it keeps a limit that its substrate bears.
 
-A smooth fit knows nothing there and says anything: up to a* of 2,000. Patches predicted from what is measured, by inks as
-films and the press's own dot gain, hold it.
+A smooth fit knows nothing there and says anything: up to a* of 2,000, and a light green for four solids on each other. Patches
+predicted from what is measured, by inks as films and the press's own dot gain, hold it.
 """
 
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,18 +25,24 @@ Inks = tuple[int, ...]
 _SOME = 0.15
 #: A single ink this near to its most is its solid.
 _SOLID = 0.98
+#: For so many inks half dots are looked at too, 243 mixtures for five; of more there would be thousands.
+_FEW_INKS = 5
 #: As many patches say what dot gain and spread of light are.
 _ENOUGH = 300
 
 
 @dataclass(frozen=True)
 class Predicted:
-    """Patches that nobody measured: ink values (n, inks) 0…1 and media-relative Lab (n, 3); `sets` are the smallest sets of
-    inks that are never printed on each other."""
+    """Patches that nobody measured: ink values (n, inks) 0…1 and media-relative Lab (n, 3).
+
+    `sets` are the smallest sets of inks that are never printed on each other; `more_ink` says whether inks that are printed on
+    each other are not in such amounts.
+    """
 
     device: Array
     lab: Array
-    sets: tuple[Inks, ...]
+    sets: tuple[Inks, ...] = ()
+    more_ink: bool = False
 
 
 def unmeasured_sets(device: Array) -> list[Inks]:
@@ -52,11 +59,19 @@ def unmeasured_sets(device: Array) -> list[Inks]:
     return found
 
 
+def more_ink_than_measured(share: Array) -> Array:
+    """Mixtures (n, inks) of full (and, of few inks, half) dots that no patch (m, inks) comes up to; both are shares 0…1 of
+    each ink's most."""
+    inks = share.shape[1]
+    mixtures = np.array(list(product((0.0, 0.5, 1.0) if inks <= _FEW_INKS else (0.0, 1.0), repeat=inks)))
+    return mixtures[[not (share >= each - _SOME).all(axis=1).any() for each in mixtures]]
+
+
 def predict_unmeasured(data: Measurements) -> Predicted:
-    """Patches for what the data does not print on each other; none where it prints everything.
+    """Patches for what the data does not print on each other, or not so much of; none where it prints everything.
 
     Raises `CharacterizationError` where an ink is in no patch, or where two inks are in none together and the data does not
-    say enough to predict them. Sets of three and more are left to the fit then.
+    say enough to predict them. Sets of three and more, and more ink than is measured, are left to the fit then.
     """
     letters, most = letters_of(data.inks), data.device.max(axis=0)
     silent = [name for name, value in zip(data.inks, most, strict=True) if value <= 0]
@@ -64,25 +79,27 @@ def predict_unmeasured(data: Measurements) -> Predicted:
         raise CharacterizationError(
             f"{data.title or 'The data'} has no patch with any {', '.join(silent)}: leave it out, or print patches of it."
         )
-    sets = unmeasured_sets(data.device)
-    if not sets:
-        return Predicted(np.empty((0, len(most))), np.empty((0, 3)), ())
+    sets, more = unmeasured_sets(data.device), more_ink_than_measured(data.device / most)
+    nothing = Predicted(np.empty((0, len(most))), np.empty((0, 3)))
+    if not sets and not len(more):
+        return nothing
     places = np.arange(len(most))
     rows = [np.isin(places, each) * level for each in sets for level in (1.0, 0.5)]
     pairs = [each for each in sets if len(each) == 2]
     for each in pairs:
         rows += [np.where(places == ink, 1.0, np.isin(places, each) * 0.5) for ink in each]
-    device = np.array(rows) * most
+    device = np.unique([*rows, *more], axis=0) * most
     try:
         model = corrected(_numbers(data, letters, most), _fewer(data)).model
     except CharacterizationError:
         if pairs:
             raise
-        return Predicted(np.empty((0, len(most))), np.empty((0, 3)), ())
+        return nothing
     smallest = tuple(each for each in sets if not any(set(other) < set(each) for other in sets))
     # The model has its inks in an order of its own.
     order = [letters.index(letter) for letter in model.inks]
-    return Predicted(device, model.lab((device / most)[:, order]), smallest)
+    printed = [not any(each[list(inks)].all() for inks in smallest) for each in more]
+    return Predicted(device, model.lab((device / most)[:, order]), smallest, any(printed))
 
 
 def _numbers(data: Measurements, letters: tuple[str, ...], most: Array) -> InkNumbers:

@@ -48,6 +48,12 @@ def characterize(
     if fit.unmeasured:
         told = ", ".join(" on ".join(map(name_of, each)) for each in fit.unmeasured)
         notes = [*notes, f"No patch prints {told}: what that looks like is predicted, not measured."]
+    if fit.more_ink:
+        total = float(data.device.sum(axis=1).max()) * 100
+        notes = [
+            *notes,
+            f"No patch has more than {total:.0f} % of ink: what more looks like is predicted, not measured.",
+        ]
     ramps = {letter: tone_ramp(data, index) for index, letter in enumerate(letters)}
     solids = {}
     for index, letter in enumerate(letters):
