@@ -47,8 +47,8 @@ class Fit:
 
     `smoothing` was used; `tried` says what others would have given, where left-out patches chose it.
     `outliers` are (patch index, ΔE00 to what the others say) of patches set aside as wrong. `unmeasured` are the smallest
-    sets of inks, as letters, that no patch prints on each other, and `more_ink` says whether none prints as much as they can
-    have: what they make is predicted.
+    sets of inks, as letters, that no patch prints on each other, and `more_ink` says whether none prints as much as they
+    can have: what they make is predicted.
     """
 
     model: ForwardModel

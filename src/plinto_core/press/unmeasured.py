@@ -1,8 +1,8 @@
 """What no patch says: inks that a chart never prints on each other, as orange on cyan where a chart goes sector by sector;
 and more ink than it prints, where it keeps a limit that its substrate bears.
 
-A smooth fit knows nothing there and says anything: up to a* of 2,000, and a light green for four solids on each other. Patches
-predicted from what is measured, by inks as films and the press's own dot gain, hold it.
+A smooth fit knows nothing there and says anything: up to a* of 2,000, and a light green for four solids on each other.
+Patches predicted from what is measured, by inks as films and the press's own dot gain, hold it.
 """
 
 from dataclasses import dataclass
@@ -35,8 +35,8 @@ _ENOUGH = 300
 class Predicted:
     """Patches that nobody measured: ink values (n, inks) 0…1 and media-relative Lab (n, 3).
 
-    `sets` are the smallest sets of inks that are never printed on each other; `more_ink` says whether inks that are printed on
-    each other are not in such amounts.
+    `sets` are the smallest sets of inks that are never printed on each other; `more_ink` says whether inks that are printed
+    on each other are not in such amounts.
     """
 
     device: Array
