@@ -74,7 +74,9 @@ def test_what_has_not_come_yet_is_not_said_to_be_missing(new_page: Page) -> None
     # The page at no address any more answers for those that are left waiting.
     page.route("**/api/**", lambda route: route.continue_() if "/api/session" in route.request.url else None)
     found = []
-    for view in VIEWS:
+    # The stations wait behind one and the same page, and so does what is removed.
+    stations = [view for view in VIEWS if "?at=" in view]
+    for view in [each for each in VIEWS[:-3] if each not in stations[1:]]:
         page.goto(view, wait_until="domcontentloaded")
         page.locator("#root :is(main, .room)").first.wait_for()
         page.evaluate(AXE.read_text())

@@ -198,7 +198,7 @@ def test_inks_that_a_chart_never_prints_on_each_other_are_predicted():
 @pytest.mark.parametrize("most", [1.6, 2.2, 3.0])
 def test_more_ink_than_a_chart_prints_is_predicted(most):
     """Of charts that keep to what their substrate bears four solids came out as a blue of L* 31 (160 %) or 21 (220 %) where
-    the press prints 8, mixtures above the limit by up to ΔE00 27 and 15 off (3.0 and 1.2 on average); of spot inks by 56."""
+    the press prints 8, mixtures above the limit by up to ΔE00 27 and 15 off (3.0 and 1.2 on average); spot inks by 56."""
     whole = _printed(press_of((CYAN, MAGENTA, YELLOW, BLACK)), characterization_chart(4, 1600))
     kept = whole.device.sum(axis=1) <= most + 1e-9
     data = Measurements(whole.inks, whole.device[kept], whole.xyz[kept], None, "A chart")
