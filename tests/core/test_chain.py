@@ -16,9 +16,9 @@ from plinto_core.chain.link import Link, device_grid
 from plinto_core.chain.profiled import ProfiledLink
 from plinto_core.chain.spread import EVEN, Spread, cells_by_code
 from plinto_core.colorimetry import delta_e_2000
-from plinto_core.errors import RecipeError
+from plinto_core.errors import IccError, RecipeError
 from plinto_core.icc import cmm
-from plinto_core.icc.profile import parse
+from plinto_core.icc.profile import Profile, parse, write
 from plinto_core.icc.standard import gray_profile, rgb_profile
 from plinto_core.icc.transform import library as littlecms
 from plinto_core.recipe import AimStation, DeliverStation, InkStation, Recipe, recipe_from_json
@@ -192,6 +192,22 @@ def test_same_recipe_same_link(condition):
     other = compile_recipe(rebuilt(239), known, rgb_profile("sRGB")).link
     assert first.digest == again.digest != other.digest
     assert np.array_equal(first.nodes, again.nodes)
+
+
+def test_an_intent_that_a_profile_has_no_table_for_is_named(library):
+    """'LittleCMS cannot build the transform from RGB to CMYK' was all that was said."""
+    made = make_profile(MAKES[0])
+    tags = {tag: value for tag, value in made.tags.items() if tag not in ("A2B0", "A2B2", "B2A0", "B2A2")}
+    known = library.condition(write(Profile(made.header, tags)))
+    colors = RANDOM.random((50, 3))
+    aim = AimStation("perceptual", True)
+    with pytest.raises(IccError, match="with the perceptual intent: a profile"):
+        compile_recipe(Recipe(aim=aim, ink=InkStation("as-profiled")), known, rgb_profile("sRGB")).inks(colors)
+    for recipe in (
+        Recipe(ink=InkStation("as-profiled"), aim=AimStation("relative", True)),
+        rebuilt(300, "perceptual"),
+    ):
+        assert compile_recipe(recipe, known, rgb_profile("sRGB")).inks(colors).max() > 0.5
 
 
 def test_source_must_be_known_and_rgb():

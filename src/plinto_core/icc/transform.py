@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.errors import IccError
+from plinto_core.icc.profile import INTENTS
 
 # Bits of a pixel format (lcms2.h): floating point, color space, channels, bytes a value; no bytes are double precision.
 _FLOAT, _SPACE, _CHANNELS = 22, 16, 3
@@ -85,7 +86,10 @@ class Transform:
             if profile:
                 lcms.cmsCloseProfile(profile)
         if not made:
-            raise IccError(f"LittleCMS cannot build the transform from {source[0].strip()} to {target[0].strip()}")
+            raise IccError(
+                f"LittleCMS cannot go from {source[0].strip()} to {target[0].strip()} with the {INTENTS[intent]} intent: a "
+                "profile on the way has no usable table for it. Choose another intent."
+            )
         self._handle = made
         weakref.finalize(self, lcms.cmsDeleteTransform, made)
 
