@@ -23,6 +23,7 @@ import {
 import { inkFigures, useBlackKinds } from "../../api/queries";
 import { counted, fixed, percent } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
+import { blackName } from "./blackNames";
 import { type Crop, framed } from "./geometry";
 import { LayoutTools } from "./StageTools";
 import type { Look } from "./useLook";
@@ -102,7 +103,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
         const there = conditions.find((each) => each.slug === slug)?.name ?? slug;
         return {
           key: `${slug} ${intent} ${black}`,
-          name: [shown.length > 1 && there, capital(intent), black && `Black ${black}`]
+          name: [shown.length > 1 && there, capital(intent), black && `Black ${blackName(black)}`]
             .filter(Boolean)
             .join(" · "),
           slug,
@@ -222,7 +223,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
                 })
               }
             >
-              {intent}
+              {capital(intent)}
             </button>
           ))}
         </div>
@@ -234,7 +235,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
               aria-pressed={choice.blacks.includes(black)}
               onClick={() => setChoice({ ...choice, blacks: toggled(choice.blacks, black) })}
             >
-              black {black}
+              Black {blackName(black)}
             </button>
           ))}
         </div>

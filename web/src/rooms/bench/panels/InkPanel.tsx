@@ -11,6 +11,7 @@ import { drivenByRgb } from "../../../shared/inks";
 import { Choice } from "../../../shared/ui/Choice";
 import { SettingName } from "../../../shared/ui/SettingName";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
+import { blackName } from "../blackNames";
 import { BuiltWith } from "./BuiltWith";
 import { CoveragePlot } from "./CoveragePlot";
 import { GrayAxisPlot } from "./GrayAxisPlot";
@@ -20,14 +21,6 @@ import { KeptSettings } from "./KeptSettings";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { SeparateButton } from "./SeparateButton";
-
-const KIND_NAMES: Record<string, string> = {
-  none: "None",
-  skeleton: "Skeleton",
-  gcr: "GCR",
-  ucr: "UCR",
-  full: "Full",
-};
 
 /** Sets of inks that CMYK artwork can keep: black, the solids, their overprints. */
 const KEPT = ["K", "C", "M", "Y", "CM", "MY", "CY"];
@@ -119,7 +112,7 @@ export function InkPanel(props: Props) {
               {!kind && <MenuItem value="own">As set below</MenuItem>}
               {Object.keys(kinds.data ?? {}).map((each) => (
                 <MenuItem key={each} value={each}>
-                  {KIND_NAMES[each] ?? each}
+                  {blackName(each)}
                 </MenuItem>
               ))}
             </Select>
