@@ -5,11 +5,22 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from plinto_core.colorimetry.lab import lab_to_lch, xyz_to_lab
+from plinto_core.colorimetry import delta_e_2000
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_lch, xyz_to_lab
+from plinto_core.colorimetry.spectra import (
+    WAVELENGTHS_NM,
+    illuminant_power,
+    light_white,
+    reflectance_to_xyz,
+    to_d50,
+    weighted,
+)
 from plinto_core.errors import CharacterizationError
+from plinto_core.inks.names import DRIVEN_BY_RGB
 from plinto_core.measurement.cgats import as_it_came, read_measurements
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.profiling.characterize import characterize
+from plinto_core.route.color_list import read_list
 from plinto_demo.inks import BLACK, CYAN, MAGENTA, YELLOW, Stock
 from plinto_demo.press import Instrument, Press
 from plinto_demo.shop import measure, measure_chart
@@ -122,6 +133,90 @@ def test_cxf_of_any_inks():
     found, _ = read_measurements(text.encode(), "spot.cxf")
     assert found.inks == ("Cyan", "Magenta", "Yellow", "Black", "Coral")
     assert found.device[1].tolist() == [0.5, 0, 0, 0, 0.5]
+
+
+def cxf(objects, specification=""):
+    return (
+        f"<CxF><Resources><ObjectCollection>{objects}</ObjectCollection><ColorSpecificationCollection>{specification}"
+        "</ColorSpecificationCollection></Resources></CxF>"
+    ).encode()
+
+
+#: A gray and a red, by 10 nm from 380 nm.
+REFLECTANCES = np.array([np.full(36, 0.4), 0.04 + 0.76 / (1 + np.exp((590 - WAVELENGTHS_NM) / 10))])
+
+
+@pytest.mark.parametrize(("start", "step", "percent"), [(380, 5, 1), (400, 20, 1), (380, 10, 100), (340, 10, 100)])
+def test_spectra_of_cxf_are_read_by_their_own_step_and_unit(start, step, percent):
+    """Steps were taken for 10 nm, whatever the file said, and percent for shares. A specification with a name beside its
+    identifier was not found. By 20 nm straight lines were 0.5 off."""
+    nm = np.arange(start, 731, step)
+    body = "".join(
+        f'<Object Name="{at}"><ColorValues><ReflectanceSpectrum ColorSpecification="s1">'
+        + " ".join(f"{value * percent:.6f}" for value in np.interp(nm, WAVELENGTHS_NM, each))
+        + "</ReflectanceSpectrum></ColorValues></Object>"
+        for at, each in enumerate(REFLECTANCES)
+    )
+    told = f'<WavelengthRange StartWL="{start}" Increment="{step}"/>'
+    spec = (
+        f'<ColorSpecification Id="s1" Name="Spectral"><MeasurementSpec>{told}</MeasurementSpec></ColorSpecification>'
+    )
+    found = read_list(cxf(body, spec), "a.cxf")
+    apart = delta_e_2000(found.values, xyz_to_lab(reflectance_to_xyz(REFLECTANCES)))
+    assert apart.max() < (0.15 if step == 20 else 0.01)
+
+
+def test_colors_of_cxf_are_seen_under_d50_whatever_light_they_are_of():
+    """Lab of D65 was taken for Lab of D50, ΔE00 0.9 off for a red; XYZ was passed over."""
+    power = illuminant_power("D65")
+    white, xyz = light_white(power), weighted(REFLECTANCES, power)
+    labs = xyz_to_lab(xyz / white * D50_XYZ)
+    specs = "".join(
+        f'<ColorSpecification Id="{light}{observer}"><TristimulusSpec><Illuminant>{light}</Illuminant>'
+        f"<Observer>{observer}_Degree</Observer></TristimulusSpec></ColorSpecification>"
+        for light, observer in (("D65", 2), ("D50", 2), ("D65", 10), ("C", 2))
+    )
+
+    def of(kind, of_each, rows):
+        return cxf("".join(
+            f'<Object Name="{at}"><ColorValues><{kind} ColorSpecification="{of_each}">'
+            + "".join(f"<{axis}>{v:.6f}</{axis}>" for axis, v in zip("LAB" if "Lab" in kind else "XYZ", row, strict=True))
+            + f"</{kind}></ColorValues></Object>" for at, row in enumerate(rows)
+        ), specs)  # fmt: skip
+
+    wanted = xyz_to_lab(to_d50(xyz, white))
+    assert delta_e_2000(labs, wanted)[1] > 0.9
+    for given in (
+        of("ColorCIELab", "D652", labs),
+        of("ColorCIEXYZ", "D652", xyz * 100),
+        of("ColorCIEXYZ", "D652", xyz),
+    ):
+        assert delta_e_2000(read_list(given, "a.cxf").values, wanted).max() < 0.01
+    assert np.allclose(read_list(of("ColorCIELab", "D502", labs), "a.cxf").values, labs, atol=1e-4)
+    for kind, spec, words in (("ColorCIEXYZ", "D6510", "observer of 10°"), ("ColorCIELab", "C2", "colors under 'C'")):
+        with pytest.raises(CharacterizationError, match=words):
+            read_list(of(kind, spec, labs), "a.cxf")
+
+
+def test_cxf_of_a_printer_driven_by_rgb_and_of_values_alone():
+    """'No object with both ink values and a color' was said of a chart in R, G, B; a list of inks alone was refused."""
+    patch = (
+        '<Object Name="p{0}"><ColorValues><ColorCIELab><L>{1}</L><A>1</A><B>2</B></ColorCIELab></ColorValues>'
+        "<DeviceColorValues><ColorRGB{2}><R>{0}</R><G>0</G><B>{0}</B></ColorRGB></DeviceColorValues></Object>"
+    )
+    chart = cxf("".join(patch.format(v, 90 - v / 4, "") for v in (0, 51, 255)))
+    found, notes = read_measurements(chart, "rgb.cxf")
+    assert found.inks == DRIVEN_BY_RGB and found.device.tolist() == [[0, 0, 0], [0.2, 0, 0.2], [1, 0, 1]]
+    assert any("driven by RGB" in note for note in notes)
+    colors = read_list(chart, "rgb.cxf")
+    assert colors.channels == ("R", "G", "B") and colors.values[1].tolist() == [0.2, 0, 0.2]
+    wide = cxf("".join(patch.format(v, 50, ' MaxRange="1023"') for v in (0, 1023)))
+    assert read_list(wide, "rgb.cxf").values[1].tolist() == [1, 0, 1]
+    inks = "<ColorCMYK><Cyan>{0}</Cyan><Magenta>0</Magenta><Yellow>25</Yellow><Black>0</Black></ColorCMYK>"
+    alone = cxf("".join(f'<Object Name="n{v}">{inks.format(v)}</Object>' for v in (0, 50)))
+    listed = read_list(alone, "values.cxf")
+    assert (listed.names, listed.channels) == (("n0", "n50"), tuple("CMYK"))
+    assert listed.values[1].tolist() == [0.5, 0, 0.25, 0]
 
 
 def test_measured_text_goes_into_the_profile_as_it_came(data):

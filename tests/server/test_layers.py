@@ -10,9 +10,9 @@ ROOT = Path(plinto_server.__file__).parent
 
 #: In the order of their layers; `api` and `urls` put them together.
 LAYERS = (
-    "errors", "strict_json", "described", "machines", "settings", "one_writer", "devices", "files", "records", "warm",
-    "jobs", "intake", "accounts", "removals", "house", "conditions", "artworks", "bench", "characterizations", "policies",
-    "colors", "batches", "api", "guide", "urls",
+    "errors", "strict_json", "two_ways", "described", "machines", "settings", "one_writer", "devices", "files", "records",
+    "warm", "jobs", "intake", "accounts", "removals", "house", "conditions", "artworks", "bench", "characterizations",
+    "policies", "colors", "batches", "api", "guide", "urls",
 )  # fmt: skip
 
 

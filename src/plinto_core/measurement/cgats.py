@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import lab_to_xyz, lch_to_lab, xyz_to_lab
-from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
+from plinto_core.colorimetry.spectra import at_ten_nm, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.drive import turned
 from plinto_core.inks.names import DRIVEN_BY_RGB, NAMES
@@ -358,7 +358,7 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
             raise CharacterizationError(
                 f"The spectra of '{name}' run from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
             )
-        spectra = np.stack([np.interp(WAVELENGTHS_NM, nm, row) for row in values])
+        spectra = at_ten_nm(nm, values)
         notes.append(f"Colors were computed from spectra of {len(nm)} wavelengths, D50, 2°.")
         xyz = reflectance_to_xyz(spectra)
         if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):

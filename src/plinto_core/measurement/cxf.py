@@ -1,16 +1,26 @@
-"""CxF in (ISO 17972-1): objects with ink values and a spectrum or Lab."""
+"""CxF in (ISO 17972-1): objects with ink values, or R, G, B, and a spectrum, Lab or XYZ."""
 
 import math
-from collections.abc import Iterator
+import re
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
-from plinto_core.colorimetry.lab import lab_to_xyz
-from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, reflectance_to_xyz
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz
+from plinto_core.colorimetry.spectra import (
+    ILLUMINANTS,
+    WAVELENGTHS_NM,
+    at_ten_nm,
+    illuminant_power,
+    light_white,
+    reflectance_to_xyz,
+    to_d50,
+)
 from plinto_core.errors import CharacterizationError
+from plinto_core.inks.names import DRIVEN_BY_RGB
 from plinto_core.measurement.measurements import Measurements, Provenance
 
 Array = NDArray[np.float64]
@@ -18,6 +28,37 @@ Array = NDArray[np.float64]
 _INKS = ("Cyan", "Magenta", "Yellow", "Black")
 _MOST_OBJECTS, _MOST_COLORS = 60_000, 100_000
 _MOST_WAVELENGTHS = 500
+#: Reflectances, and X, Y and Z, beyond this are in percent: no ink glows so much.
+_PERCENT = 4.0
+
+
+@dataclass(frozen=True)
+class _Specification:
+    """How colors were measured: first wavelength and step in nm, light and observer, as far as it is said."""
+
+    start_nm: float = 380.0
+    step_nm: float = 10.0
+    light: str = ""
+    observer: str = ""
+
+    @property
+    def is_d50(self) -> bool:
+        """Whether colors of it are as the connection space has them."""
+        return self.light in ("", "D50") and not self.observer.startswith("10")
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What a file says once for all of its objects: specifications by name, whether reflectances are in percent, and which
+    Y is white."""
+
+    specifications: dict[str, _Specification]
+    percent: bool
+    white_y: float
+
+    def of(self, element: Any) -> _Specification:
+        """What the element refers to."""
+        return self.specifications.get(str(element.get("ColorSpecification")), _Specification())
 
 
 def _local(element: Any) -> str:
@@ -38,7 +79,7 @@ def _part_of(element: Any, name: str) -> Any | None:
 def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     """Measurements of every object that has ink values and a color. Raises `CharacterizationError`."""
     root = _root(data, name)
-    starts = dict(_starts(root, name))
+    said = _said(root, name)
     device: list[list[float]] = []
     xyz: list[Array] = []
     spectra: list[Array | None] = []
@@ -46,7 +87,7 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     names: tuple[str, ...] = ()
     for item in root.iter("{*}Object"):
         called = f"object '{str(item.get('Name') or item.get('Id') or len(device) + skipped + 1)[:40]}' of '{name}'"
-        inks, color = _inks(item, called), _color(item, starts, called)
+        inks, color = _inks(item, called), _color(item, said, called)
         if not inks or color is None:
             skipped += 1
             continue
@@ -58,7 +99,7 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
             )
         if len(device) >= _MOST_OBJECTS:
             raise CharacterizationError(f"'{name}' has more than {_MOST_OBJECTS} patches; split it.")
-        device.append([value / 100 for value in inks.values()])
+        device.append(list(inks.values()))
         xyz.append(color[0])
         spectra.append(color[1])
     if not device:
@@ -69,6 +110,9 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
             f"'{name}' has ink values from {values.min() * 100:g} to {values.max() * 100:g} %; 0 to 100 is meant."
         )
     notes = [f"{skipped} objects without ink values or color were passed over."] if skipped else []
+    notes += _notes(root, said)
+    if names == DRIVEN_BY_RGB:
+        notes.append("It is a printer driven by RGB: its inks are its own affair.")
     every = None if any(each is None for each in spectra) else np.array(spectra)
     found = Measurements(names, np.clip(values, 0, 1), np.array(xyz), every, name, _provenance(root))
     return found, notes
@@ -81,13 +125,13 @@ def read_colors(data: bytes, name: str) -> tuple[list[str], Array, Array | None]
     Raises `CharacterizationError`.
     """
     root = _root(data, name)
-    starts = dict(_starts(root, name))
+    said = _said(root, name)
     names: list[str] = []
     found: list[Array] = []
     spectra: list[Array] = []
     for item in root.iter("{*}Object"):
         called = str(item.get("Name") or item.get("Id") or len(names) + 1)[:100]
-        color = _color(item, starts, f"object '{called[:40]}' of '{name}'")
+        color = _color(item, said, f"object '{called[:40]}' of '{name}'")
         if color is None:
             continue
         if len(names) >= _MOST_COLORS:
@@ -101,6 +145,30 @@ def read_colors(data: bytes, name: str) -> tuple[list[str], Array, Array | None]
     return names, np.array(found), None if np.isnan(known).all() else known
 
 
+def read_device_values(data: bytes, name: str) -> tuple[list[str], tuple[str, ...], Array]:
+    """Names, inks and their shares (n, inks) 0…1 of every object that has ink values or R, G, B, with a color or without.
+
+    Raises `CharacterizationError` where none has, or where their inks differ.
+    """
+    names: list[str] = []
+    found: list[dict[str, float]] = []
+    for item in _root(data, name).iter("{*}Object"):
+        called = str(item.get("Name") or item.get("Id") or len(names) + 1)[:100]
+        if inks := _inks(item, f"object '{called[:40]}' of '{name}'"):
+            names.append(called)
+            found.append(inks)
+    if not found or any(each.keys() != found[0].keys() for each in found):
+        raise CharacterizationError(f"'{name}' has no object with a color, and no ink values of one set of inks.")
+    if len(found) > _MOST_COLORS:
+        raise CharacterizationError(f"'{name}' has more than {_MOST_COLORS:,} colors; split it.")
+    values = np.array([[each[ink] for ink in found[0]] for each in found])
+    if values.min() < -0.005 or values.max() > 1.005:
+        raise CharacterizationError(
+            f"'{name}' has ink values from {values.min() * 100:g} to {values.max() * 100:g} %; 0 to 100 is meant."
+        )
+    return names, tuple(found[0]), np.clip(values, 0, 1)
+
+
 def _root(data: bytes, name: str) -> Any:
     # No entities, no network, no huge trees: what comes from outside is not trusted.
     parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, load_dtd=False)
@@ -110,12 +178,50 @@ def _root(data: bytes, name: str) -> Any:
         raise CharacterizationError(f"'{name}' is no readable CxF ({error}). Export it again.") from error
 
 
-def _starts(root: Any, name: str) -> Iterator[tuple[str, float]]:
-    """The first wavelength of each color specification, by its name."""
+def _said(root: Any, name: str) -> _Said:
+    found: dict[str, _Specification] = {}
     for each in root.iter("{*}ColorSpecification"):
-        wave = next(each.iter("{*}WavelengthRange"), None)
-        if wave is not None and wave.get("StartWL"):
-            yield str(each.get("Name") or each.get("Id")), _number(wave.get("StartWL"), f"a wavelength of '{name}'")
+        told = _specification(each, f"a color specification of '{name}'")
+        # Objects refer to it by its identifier; some files have names in their place.
+        found |= {str(key): told for key in (each.get("Name"), each.get("Id")) if key}
+    percent = max((_largest(each) for each in root.iter("{*}ReflectanceSpectrum")), default=0.0) > _PERCENT
+    xyz = (_largest(part) for each in root.iter("{*}ColorCIEXYZ") for part in each)
+    return _Said(found, percent, 100.0 if max(xyz, default=0.0) > _PERCENT else 1.0)
+
+
+def _specification(element: Any, where: str) -> _Specification:
+    told: dict[str, Any] = {}
+    wave = next(element.iter("{*}WavelengthRange"), None)
+    if wave is not None:
+        for attribute, field in (("StartWL", "start_nm"), ("Increment", "step_nm")):
+            if wave.get(attribute):
+                told[field] = _number(wave.get(attribute), f"the wavelengths of {where}")
+    for part, field in (("Illuminant", "light"), ("Observer", "observer")):
+        text = next((str(each.text) for each in element.iter("{*}" + part) if each.text), "")
+        told[field] = re.sub(r"[^A-Z0-9]", "", text.upper()[:40])
+    return _Specification(**told)
+
+
+def _largest(element: Any) -> float:
+    """The largest value of an element; what is no number is found out where it is read."""
+    found = 0.0
+    for word in str(element.text or "").split()[:_MOST_WAVELENGTHS]:
+        try:
+            found = max(found, float(word.replace(",", ".")))
+        except ValueError:
+            continue
+    return found if math.isfinite(found) else 0.0
+
+
+def _notes(root: Any, said: _Said) -> list[str]:
+    notes = ["Spectra are in percent."] if said.percent else []
+    other = {spec for spec in said.specifications.values() if not spec.is_d50}
+    used = {said.of(each) for kind in ("ColorCIELab", "ColorCIEXYZ") for each in root.iter("{*}" + kind)}
+    if told := ", ".join(sorted(f"{spec.light or 'D50'} {spec.observer}".strip() for spec in other & used)):
+        notes.append(
+            f"Lab and XYZ of {told} were adapted to D50 (Bradford) where there is neither a spectrum nor D50 beside them."
+        )
+    return notes
 
 
 def _number(text: str | None, where: str) -> float:
@@ -132,7 +238,8 @@ def _number(text: str | None, where: str) -> float:
 
 
 def _inks(item: Any, where: str) -> dict[str, float]:
-    """Percent of each ink by its name: process inks of ColorCMYK, and the named ones beside them (ISO 17972-1)."""
+    """Shares 0…1 of each ink by its name: process inks of ColorCMYK, and the named ones beside them (ISO 17972-1); or R, G
+    and B of a printer that is driven by them."""
     found: dict[str, float] = {}
     for kind in ("ColorCMYK", "ColorCMYKPlusN", "ColorPlusN"):
         values = _part_of(item, kind)
@@ -151,7 +258,16 @@ def _inks(item: Any, where: str) -> dict[str, float]:
         break
     if len(found) > 8:
         raise CharacterizationError(f"{where[0].upper()}{where[1:]} has {len(found)} inks; Plinto takes 1 to 8.")
-    return found
+    if found:
+        return {ink: value / 100 for ink, value in found.items()}
+    rgb = _part_of(item, "ColorRGB")
+    if rgb is None:
+        return {}
+    most = _number(rgb.get("MaxRange") or "255", f"the range of {where}")
+    if most <= 0:
+        raise CharacterizationError(f"{where[0].upper()}{where[1:]} has R, G and B up to {most:g}. Export it again.")
+    values = [_part(rgb, channel, where) / most for channel in "RGB"]
+    return dict(zip(DRIVEN_BY_RGB, values, strict=True))
 
 
 def _part(element: Any, name: str, where: str) -> float:
@@ -161,31 +277,75 @@ def _part(element: Any, name: str, where: str) -> float:
     return _number(found.text, f"{name} of {where}")
 
 
-def _color(item: Any, starts: dict[str, float], where: str) -> tuple[Array, Array | None] | None:
+def _color(item: Any, said: _Said, where: str) -> tuple[Array, Array | None] | None:
+    """XYZ (3,) under D50 and the reflectance (36,) where there is a spectrum; None for an object without a color."""
     spectrum = _part_of(item, "ReflectanceSpectrum")
     if spectrum is not None and spectrum.text and spectrum.text.strip():
-        words = spectrum.text.split()
-        if len(words) > _MOST_WAVELENGTHS:
-            raise CharacterizationError(f"{where[0].upper()}{where[1:]} has {len(words)} wavelengths.")
-        values = np.array([_number(word, f"the spectrum of {where}") for word in words])
-        given = spectrum.get("StartWL")
-        start = _number(given, f"the spectrum of {where}") if given else starts.get(
-            str(spectrum.get("ColorSpecification")), 380.0
-        )  # fmt: skip
-        nm = start + 10.0 * np.arange(len(values))
-        if nm[0] > 430 or nm[-1] < 650:
-            raise CharacterizationError(
-                f"The spectrum of {where} runs from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
-            )
-        reflectance = np.interp(WAVELENGTHS_NM, nm, values)
+        reflectance = _reflectance(spectrum, said, where)
         return reflectance_to_xyz(reflectance), reflectance
-    lab = _part_of(item, "ColorCIELab")
-    if lab is None:
+    colors = [each for kind in ("ColorCIELab", "ColorCIEXYZ") for each in _all_of(item, kind)]
+    if not colors:
         return None
-    values = np.array([_part(lab, axis, where) for axis in ("L", "A", "B")])
+    color = next((each for each in colors if said.of(each).is_d50), colors[0])
+    return (_lab(color, said, where) if _local(color) == "ColorCIELab" else _xyz(color, said, where)), None
+
+
+def _all_of(element: Any, name: str) -> list[Any]:
+    """All children of that name, of the element or of any of its children."""
+    return [each for parent in (element, *element) for each in parent if _local(each) == name]
+
+
+def _reflectance(spectrum: Any, said: _Said, where: str) -> Array:
+    words, told = spectrum.text.split(), said.of(spectrum)
+    if len(words) > _MOST_WAVELENGTHS:
+        raise CharacterizationError(f"{where[0].upper()}{where[1:]} has {len(words)} wavelengths.")
+    values = np.array([_number(word, f"the spectrum of {where}") for word in words]) / (100 if said.percent else 1)
+    start, step = (
+        _number(spectrum.get(attribute), f"the spectrum of {where}") if spectrum.get(attribute) else otherwise
+        for attribute, otherwise in (("StartWL", told.start_nm), ("Increment", told.step_nm))
+    )
+    if not 0 < step <= 50:
+        raise CharacterizationError(
+            f"The spectrum of {where} goes by {step:g} nm; 1 to 20 is meant. Export it again."
+        )
+    nm = start + step * np.arange(len(values))
+    if nm[0] > 430 or nm[-1] < 650:
+        raise CharacterizationError(
+            f"The spectrum of {where} runs from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
+        )
+    return at_ten_nm(nm, values)
+
+
+def _lab(color: Any, said: _Said, where: str) -> Array:
+    values = np.array([_part(color, axis, where) for axis in ("L", "A", "B")])
     if not -1 <= values[0] <= 105 or np.abs(values[1:]).max() > 160:
         raise CharacterizationError(f"{where[0].upper()}{where[1:]} has Lab values that no print has.")
-    return lab_to_xyz(values), None
+    # Lab is of its own white, by whichever observer: what is left to do is to see it under D50.
+    told, relative = said.of(color), lab_to_xyz(values) / D50_XYZ
+    if told.light in ("", "D50"):
+        return np.asarray(relative * D50_XYZ)
+    white = _white(told, where)
+    return to_d50(relative * white, white)
+
+
+def _xyz(color: Any, said: _Said, where: str) -> Array:
+    values, told = np.array([_part(color, axis, where) for axis in "XYZ"]) / said.white_y, said.of(color)
+    if told.is_d50:
+        return values
+    if told.observer.startswith("10"):
+        raise CharacterizationError(
+            f"{where[0].upper()}{where[1:]} has XYZ of the observer of 10° only. Export spectra, or Lab."
+        )
+    return to_d50(values, _white(told, where))
+
+
+def _white(told: _Specification, where: str) -> Array:
+    if told.light not in ILLUMINANTS:
+        raise CharacterizationError(
+            f"{where[0].upper()}{where[1:]} has colors under '{told.light}', which is none of {', '.join(ILLUMINANTS)}. "
+            "Export spectra, or colors under D50."
+        )
+    return light_white(illuminant_power(told.light))
 
 
 #: Where CxF says who measured with what, and the keyword of ISO 28178 for it.

@@ -11,9 +11,9 @@ from plinto_core.icc import cmm
 from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.inks.names import letters_of
+from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of
 from plinto_core.measurement.cgats import Table, has_spectra, names_fields, numbers, read_colors_of, read_table
-from plinto_core.measurement.cxf import read_colors, read_cxf
+from plinto_core.measurement.cxf import read_colors, read_cxf, read_device_values
 from plinto_core.measurement.listed_values import listed_values
 from plinto_core.measurement.typed_colors import typed_colors
 
@@ -133,15 +133,31 @@ def _objects(data: bytes, name: str) -> ColorList:
     try:
         measured, _notes = read_cxf(data, name)
     except CharacterizationError:
-        names, xyz, spectra = read_colors(data, name)
-        return ColorList(tuple(names), LAB, xyz_to_lab(xyz), spectra)
-    letters = letters_of(measured.inks)
+        return _colors_or_values(data, name)
+    letters = _channels(measured.inks)
     called, _xyz, _spectra = read_colors(data, name)
     count = len(measured.device)
     return ColorList(
         tuple(called if len(called) == count else map(str, range(1, count + 1))), letters, measured.device,
         measured.spectra,
     )  # fmt: skip
+
+
+def _colors_or_values(data: bytes, name: str) -> ColorList:
+    """Objects that do not have both: their colors, or where none has one their device values."""
+    try:
+        names, xyz, spectra = read_colors(data, name)
+    except CharacterizationError as error:
+        try:
+            names, inks, values = read_device_values(data, name)
+        except CharacterizationError:
+            raise error from None
+        return ColorList(tuple(names), _channels(inks), values)
+    return ColorList(tuple(names), LAB, xyz_to_lab(xyz), spectra)
+
+
+def _channels(inks: tuple[str, ...]) -> tuple[str, ...]:
+    return ("R", "G", "B") if inks == DRIVEN_BY_RGB else letters_of(inks)
 
 
 def grid_of(channels: tuple[str, ...], side: int) -> ColorList:
