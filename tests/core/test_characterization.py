@@ -243,7 +243,7 @@ def test_volumes_and_coverages_of_known_bodies():
 
 
 NUMBERS = {
-    "name": "Supplier's tote", "paper": [92, 0, 3], "spread": 2.0,
+    "name": "Supplier's tote", "paper": [92, 0, 3], "yule_nielsen_n": 2.0,
     "solids": {"C": [55, -36, -45], "M": [50, 70, -4], "Y": [88, -6, 86], "K": [22, 0, 1]},
     "overprints": {"CM": [28, 18, -44], "MY": [49, 65, 44]}, "gain_percent": {"C": 22, "M": 22, "Y": 20, "K": 25},
 }  # fmt: skip
@@ -252,6 +252,10 @@ NUMBERS = {
 def test_a_few_numbers_give_a_usable_condition():
     numbers = ink_numbers_from_json(NUMBERS)
     assert ink_numbers_from_json(json.loads(json.dumps(ink_numbers_to_json(numbers)))) == numbers
+    # As files of before 0.4.4 have it.
+    assert ink_numbers_from_json({**NUMBERS, "yule_nielsen_n": 3, "spread": 2.0}).yule_nielsen_n == 3
+    old = {"spread" if key == "yule_nielsen_n" else key: value for key, value in NUMBERS.items()}
+    assert ink_numbers_from_json(old) == numbers
     model = model_from_inks(numbers)
     absolute = model.to_absolute(model.lab(np.array([[0, 0, 0, 0], [1, 0, 0, 0], [1, 1, 0, 0], [0, 0, 0, 1.0]])))
     for found, wanted in zip(absolute, ([92, 0, 3], [55, -36, -45], [28, 18, -44], [22, 0, 1]), strict=True):
@@ -260,7 +264,7 @@ def test_a_few_numbers_give_a_usable_condition():
     assert judge(profile, colors=2000).round_trip_mean < 1
     dark = {"paper": [3, 0, 0], "solids": {"K": [0, 0, 0]}, "overprints": {}, "gain_percent": {}}
     for change, words in (({"solids": {}}, "one to eight inks"), ({"overprints": {"CO": [1, 2, 3]}}, "no solid of it"),
-                          ({"paper": [1]}, "cannot be read at paper"), ({"spread": 9}, "spread is 1 to 4"),
+                          ({"paper": [1]}, "cannot be read at paper"), ({"yule_nielsen_n": 9}, "n is 1 to 4"),
                           (dark, "shows no ink"), ({"paper": [12, 0, 0]}, "white underbase"),
                           ({"solids": {"C": [92, 0, 3]}}, "prints nothing"),
                           ({"overprints": {"CM": [50, 1e300, 0]}}, "L\\* is 0 to 110")):  # fmt: skip
@@ -353,7 +357,7 @@ def test_a_tone_curve_is_what_a_correction_starts_from():
 
 def test_gain_of_tone_value_is_what_a_densitometer_reads_back():
     for spread in (1.0, 1.7, 3.0):
-        given = {**NUMBERS, "spread": spread, "tone_curves": {"K": [[25, 44], [50, 70]]}}
+        given = {**NUMBERS, "yule_nielsen_n": spread, "tone_curves": {"K": [[25, 44], [50, 70]]}}
         model = model_from_inks(ink_numbers_from_json(given))
         xyz = lab_to_xyz(model.to_absolute(model.lab(np.array([[0, 0, 0, 0], [0, 0.5, 0, 0], [0, 1.0, 0, 0.0]]))))
         part = (xyz[0] - xyz[2]).argmax()

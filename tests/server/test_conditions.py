@@ -107,6 +107,11 @@ NUMBERS = {
 def test_a_condition_from_numbers_is_seen_made_marked_and_moved_by_a_few_patches(client):
     looked = client.post("/api/conditions/numbers/look", {"numbers": NUMBERS}, content_type="application/json").json()
     assert looked["inks"] == ["C", "M", "Y", "K"] and "M+Y" in looked["missing"] and "C+M" not in looked["missing"]
+    # As files of before have the Yule-Nielsen n.
+    old = client.post(
+        "/api/conditions/numbers/look", {"numbers": {**NUMBERS, "spread": 2.2}}, content_type="application/json"
+    )
+    assert (old.json()["numbers"]["yule_nielsen_n"], looked["numbers"]["yule_nielsen_n"]) == (2.2, 1.7)
     told = {each["inks"]: each for each in looked["solids"]}
     assert told["C+M"]["given"] and told["C+M"]["lab"] == [28, 18, -44] and not told["M+Y"]["given"]
     assert looked["gamut"]["volume"] > 100_000

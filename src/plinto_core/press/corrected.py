@@ -63,7 +63,7 @@ def corrected(numbers: InkNumbers, measured: Measurements) -> Corrected:
     before = _absolute(model_from_inks(numbers), dots)
     primaries = primaries_of(_with_corners(numbers, inks, dots, wanted))
     count = len(inks)
-    start = np.concatenate([tones_of(numbers).ravel(), [numbers.spread]])
+    start = np.concatenate([tones_of(numbers).ravel(), [numbers.yule_nielsen_n]])
     trust = np.concatenate([np.tile([_GAIN_TRUST, _LEAN_TRUST], count), [_SPREAD_TRUST]])
 
     def lab(values: Array) -> Array:

@@ -36,7 +36,7 @@ class InkNumbers:
 
     `gain_percent` is the gain of tone value at the half tone, as a densitometer has it (ISO 12647-1: Murray-Davies, so
     that light spread in the stock is part of it); `tone_curves` (dot, tone value) pairs in percent in its place.
-    `spread` is the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
+    `yule_nielsen_n` says how far light spreads in the stock (1 hard dots … 2.5 fabric).
     """
 
     name: str
@@ -44,7 +44,7 @@ class InkNumbers:
     solids: dict[str, Lab]
     overprints: dict[str, Lab] = field(default_factory=dict)
     gain_percent: dict[str, float] = field(default_factory=dict)
-    spread: float = 1.7
+    yule_nielsen_n: float = 1.7
     tone_curves: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -59,8 +59,8 @@ class InkNumbers:
                     f"'{self.name}': the tone curve of {letter} has to rise, with dots between 0 and 100 % and tones of 0 "
                     "to 100 %."
                 )
-        if not 1 <= self.spread <= 4 or any(not 0 <= gain <= 45 for gain in self.gain_percent.values()):
-            raise CharacterizationError(f"'{self.name}': spread is 1 to 4, dot gain 0 to 45 %.")
+        if not 1 <= self.yule_nielsen_n <= 4 or any(not 0 <= gain <= 45 for gain in self.gain_percent.values()):
+            raise CharacterizationError(f"'{self.name}': the Yule-Nielsen n is 1 to 4, dot gain 0 to 45 %.")
         named = {letter for inks in self.overprints for letter in self.inks_in(inks)}
         unknown = named | self.gain_percent.keys() | self.tone_curves.keys()
         if unknown - self.solids.keys():
@@ -143,6 +143,9 @@ def guessed_model(letters: tuple[str, ...]) -> ForwardModel:
 
 def ink_numbers_from_json(plain: object) -> InkNumbers:
     """Read the numbers; `CharacterizationError` says what is wrong with them."""
+    if isinstance(plain, dict) and "spread" in plain:
+        # What files of before version 0.4.4 call it.
+        plain = {"yule_nielsen_n": plain["spread"], **plain}
     return read_plain(InkNumbers, plain, "The ink numbers", CharacterizationError, strict=False)
 
 
@@ -155,7 +158,7 @@ def ink_numbers_to_json(numbers: InkNumbers) -> dict[str, Any]:
 def model_from_inks(numbers: InkNumbers) -> ForwardModel:
     """A forward model of the numbers: overprints as they are given, or predicted (`overprints.films_of`)."""
     inks = in_order(numbers.solids)
-    return printed(inks, primaries_of(numbers), tones_of(numbers), numbers.spread, _curves(numbers, inks))
+    return printed(inks, primaries_of(numbers), tones_of(numbers), numbers.yule_nielsen_n, _curves(numbers, inks))
 
 
 def primaries_of(numbers: InkNumbers) -> Array:

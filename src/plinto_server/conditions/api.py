@@ -6,12 +6,12 @@ from urllib.parse import quote
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, File, Query, Router, Schema, Status, UploadedFile
-from pydantic import FiniteFloat
+from pydantic import BeforeValidator, FiniteFloat
 
 from plinto_core.analysis.cost import InkCost
 from plinto_core.files import safe_name
 from plinto_core.measurement.chart import chart_text, strip_chart
-from plinto_core.press.from_inks import InkNumbers
+from plinto_core.press.from_inks import InkNumbers, ink_numbers_from_json
 from plinto_core.profiling.build_preview import BuildPreview
 from plinto_core.profiling.build_profile import BuildSettings
 from plinto_core.profiling.drift import Drift, Tolerances
@@ -389,10 +389,14 @@ def take_in(request: HttpRequest, file: File[UploadedFile]) -> Status[TakenIn]:
     return Status(202, TakenIn(run_id=run.id))
 
 
+def _given_numbers(given: object) -> InkNumbers:
+    return given if isinstance(given, InkNumbers) else ink_numbers_from_json(given)
+
+
 class NumbersIn(Schema):
     """A supplier's numbers; `total_ink_percent` None: as dark as is worth it."""
 
-    numbers: InkNumbers
+    numbers: Annotated[InkNumbers, BeforeValidator(_given_numbers)]
     total_ink_percent: float | None = Field(None, ge=50, le=800)
 
 

@@ -48,8 +48,9 @@ class Solid:
 @dataclass(frozen=True)
 class NumbersLook:
     """What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit (three to six inks:
-    fewer span no body, more take too long while one types)."""
+    fewer span no body, more take too long while one types). `numbers` are as they were read."""
 
+    numbers: InkNumbers
     inks: list[str]
     solids: list[Solid]
     missing: list[str]
@@ -79,7 +80,7 @@ def look(numbers: InkNumbers) -> NumbersLook:
             solids.append(Solid("+".join(present), lab.round(1).tolist(), f"#{codes[at]:06x}", known))
     solids.sort(key=lambda each: each.inks.count("+") + bool(each.inks))
     gamut = _gamut(numbers) if _SOLID <= len(inks) <= _QUICK else None
-    return NumbersLook(list(inks), solids, list(numbers.missing_overprints), gamut)
+    return NumbersLook(numbers, list(inks), solids, list(numbers.missing_overprints), gamut)
 
 
 @transaction.atomic

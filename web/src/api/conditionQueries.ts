@@ -303,14 +303,13 @@ export function useNumbersActions() {
   /** A file that was exported here; the server says what is wrong with it. */
   const read = useMutation({
     mutationFn: async (file: File) => {
-      let numbers: InkNumbers;
+      let numbers: Schemas["NumbersIn"]["numbers"];
       try {
-        numbers = JSON.parse(await file.text()) as InkNumbers;
+        numbers = JSON.parse(await file.text());
       } catch {
         throw new Error(`'${file.name}' is no JSON. Export numbers from Plinto, and import that.`);
       }
-      await taken(api.POST("/api/conditions/numbers/look", { body: { numbers } }));
-      return numbers;
+      return (await taken(api.POST("/api/conditions/numbers/look", { body: { numbers } }))).numbers;
     },
   });
   return { make, correct, read };

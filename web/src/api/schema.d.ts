@@ -3799,40 +3799,12 @@ export interface components {
             delta_e: number[] | null;
         };
         /**
-         * NumbersLook
-         * @description What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit (three to six inks:
-         *     fewer span no body, more take too long while one types).
-         */
-        NumbersLook: {
-            /** Inks */
-            inks: string[];
-            /** Solids */
-            solids: components["schemas"]["Solid"][];
-            /** Missing */
-            missing: string[];
-            gamut: components["schemas"]["Gamut"] | null;
-        };
-        /**
-         * Solid
-         * @description Paper, a solid or an overprint: ICC-absolute Lab, as a screen shows it, and whether it was given or predicted.
-         */
-        Solid: {
-            /** Inks */
-            inks: string;
-            /** Lab */
-            lab: number[];
-            /** Swatch */
-            swatch: string;
-            /** Given */
-            given: boolean;
-        };
-        /**
          * InkNumbers
          * @description What a supplier gives: ICC-absolute Lab (D50) of the paper, of each solid and of overprints (as 'CM').
          *
          *     `gain_percent` is the gain of tone value at the half tone, as a densitometer has it (ISO 12647-1: Murray-Davies, so
          *     that light spread in the stock is part of it); `tone_curves` (dot, tone value) pairs in percent in its place.
-         *     `spread` is the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
+         *     `yule_nielsen_n` says how far light spreads in the stock (1 hard dots … 2.5 fabric).
          */
         InkNumbers: {
             /** Name */
@@ -3864,10 +3836,10 @@ export interface components {
                 [key: string]: number;
             };
             /**
-             * Spread
+             * Yule Nielsen N
              * @default 1.7
              */
-            spread: number;
+            yule_nielsen_n: number;
             /** Tone Curves */
             tone_curves: {
                 [key: string]: [
@@ -3875,6 +3847,35 @@ export interface components {
                     number
                 ][];
             };
+        };
+        /**
+         * NumbersLook
+         * @description What numbers come to: every solid and overprint of two inks, and the gamut without an ink limit (three to six inks:
+         *     fewer span no body, more take too long while one types). `numbers` are as they were read.
+         */
+        NumbersLook: {
+            numbers: components["schemas"]["InkNumbers"];
+            /** Inks */
+            inks: string[];
+            /** Solids */
+            solids: components["schemas"]["Solid"][];
+            /** Missing */
+            missing: string[];
+            gamut: components["schemas"]["Gamut"] | null;
+        };
+        /**
+         * Solid
+         * @description Paper, a solid or an overprint: ICC-absolute Lab, as a screen shows it, and whether it was given or predicted.
+         */
+        Solid: {
+            /** Inks */
+            inks: string;
+            /** Lab */
+            lab: number[];
+            /** Swatch */
+            swatch: string;
+            /** Given */
+            given: boolean;
         };
         /**
          * Judgement
@@ -7109,7 +7110,7 @@ export interface components {
          *
          *     `gain_percent` is the gain of tone value at the half tone, as a densitometer has it (ISO 12647-1: Murray-Davies, so
          *     that light spread in the stock is part of it); `tone_curves` (dot, tone value) pairs in percent in its place.
-         *     `spread` is the Yule-Nielsen n of the stock (1 hard dots … 2.5 fabric).
+         *     `yule_nielsen_n` says how far light spreads in the stock (1 hard dots … 2.5 fabric).
          */
         InkNumbersGiven: {
             /** Name */
@@ -7141,10 +7142,10 @@ export interface components {
                 [key: string]: number;
             };
             /**
-             * Spread
+             * Yule Nielsen N
              * @default 1.7
              */
-            spread?: number;
+            yule_nielsen_n?: number;
             /** Tone Curves */
             tone_curves?: {
                 [key: string]: [

@@ -84,7 +84,7 @@ export function FromNumbersPage() {
 
   function fill(numbers: InkNumbers) {
     setName(numbers.name);
-    setSpread(numbers.spread ?? 1.7);
+    setSpread(numbers.yule_nielsen_n);
     setLines(linesOf(numbers));
   }
 

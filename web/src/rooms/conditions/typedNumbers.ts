@@ -50,14 +50,14 @@ export function numbersOf(name: string, lines: Line[], spread: number): InkNumbe
       solids.filter((line) => isNumber(line.gain)).map((line) => [keyOf(line.inks), number(line.gain)]),
     ),
     tone_curves: Object.fromEntries(curves),
-    spread,
+    yule_nielsen_n: spread,
   };
 }
 
 /** The lines of numbers that were imported: paper, solids, overprints. */
 export function linesOf(numbers: InkNumbers): Line[] {
-  const gains = numbers.gain_percent ?? {};
-  const curves = numbers.tone_curves ?? {};
+  const gains = numbers.gain_percent;
+  const curves = numbers.tone_curves;
   const all: [string, readonly number[]][] = [
     ["", numbers.paper],
     ...Object.entries(numbers.solids),
