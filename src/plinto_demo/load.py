@@ -40,7 +40,7 @@ from plinto_server.artworks.pictures import pyramid, thumbnail
 from plinto_server.batches import service as batches
 from plinto_server.batches import watched
 from plinto_server.batches.models import WatchedFolder
-from plinto_server.batches.plan import Wish, planned
+from plinto_server.batches.plan import BatchRequest, planned
 from plinto_server.bench import engine
 from plinto_server.colors import lists, routes
 from plinto_server.colors.models import ColorList, Route
@@ -192,7 +192,7 @@ def _load_batch(say: Callable[[str], None]) -> None:
     artworks = list(Artwork.objects.filter(name__in=("Lantern row.png", "Seed pouch pattern.tif")))
     conditions = list(Condition.objects.filter(slug__in=("murrow-offset-120", "brack-pouch-film")))
     person = User.objects.get(username=DEMO_USER)
-    batches.ask("Night Garden, first proofs", planned(Wish(artworks, conditions)), 0, person)
+    batches.ask("Night Garden, first proofs", planned(BatchRequest(artworks, conditions)), 0, person)
 
 
 def _load_offset_wrap(path: Path) -> None:

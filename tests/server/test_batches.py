@@ -14,7 +14,7 @@ from plinto_core.recipe.plate import InkPlate
 from plinto_server.artworks.models import Artwork
 from plinto_server.batches import service
 from plinto_server.batches.models import Batch, Item
-from plinto_server.batches.plan import Wish, planned
+from plinto_server.batches.plan import BatchRequest, planned
 from plinto_server.bench import recipes
 from plinto_server.conditions.models import Condition
 from plinto_server.jobs.models import Run
@@ -182,7 +182,7 @@ def test_a_plan_of_many_has_the_recipes_of_each_in_a_few_queries(client, ten, co
     set_here(artworks[1], cotton, "absolute")
     set_here(artworks[2], cotton, "absolute", undone=True)
     with django_assert_max_num_queries(8):
-        found = planned(Wish(artworks=artworks, conditions=[cotton, other]))
+        found = planned(BatchRequest(artworks=artworks, conditions=[cotton, other]))
     assert len(found) == 2 * len(artworks) and {each.recipe.aim.intent for each in found} >= {
         "perceptual", "saturation", "absolute", "relative",
     }  # fmt: skip
@@ -191,6 +191,6 @@ def test_a_plan_of_many_has_the_recipes_of_each_in_a_few_queries(client, ten, co
     # One recipe for all is fitted to each, and named by the rule.
     given = recipes.current(artworks[0], cotton).recipe
     rule = "{artwork} {condition}"
-    for each in planned(Wish(artworks=artworks, conditions=[cotton, other], recipe=given, name_rule=rule)):
+    for each in planned(BatchRequest(artworks=artworks, conditions=[cotton, other], recipe=given, name_rule=rule)):
         fitted, _ = recipes.fitted(given, each.artwork, each.condition)
         assert each.recipe == replace(fitted, deliver=replace(fitted.deliver, name_rule=rule))

@@ -291,10 +291,10 @@ def test_what_a_separation_takes_and_costs_is_told_at_ink_and_on_the_sheet(clien
     assert plain["grams"] == {} and plain["unknown"] == ["C", "M", "Y", "K"]
     inks = {ink: {"laydown_g_m2": 40.0, "price_per_kg": 15.0} for ink in "CMYK"}
     changed = client.put(
-        "/api/conditions/cotton-54t", {"version": 0, "wish": {"ink_costs": inks}}, content_type="application/json"
+        "/api/conditions/cotton-54t", {"version": 0, "change": {"ink_costs": inks}}, content_type="application/json"
     )
     assert changed.status_code == 200, changed.content
-    strange = {"version": 1, "wish": {"ink_costs": {"O": inks["C"]}}}
+    strange = {"version": 1, "change": {"ink_costs": {"O": inks["C"]}}}
     assert client.put("/api/conditions/cotton-54t", strange, content_type="application/json").status_code == 422
     figures = client.post(place, body, content_type="application/json").json()
     area = artwork["width"] * artwork["height"] * (0.0254 / 254) ** 2 * 500
@@ -309,7 +309,7 @@ def test_the_smallest_dot_of_a_condition_is_where_its_recipes_start(client, artw
     assert recipe["plate"]["plates"] == []
 
     def decide(version, **wish):
-        body = {"version": version, "wish": wish}
+        body = {"version": version, "change": wish}
         return client.put("/api/conditions/cotton-54t", body, content_type="application/json")
 
     assert decide(0, smallest_dot_percent=25).status_code == 422

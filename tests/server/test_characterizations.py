@@ -223,7 +223,7 @@ def test_media_have_a_cost_and_conditions_lie_on_them(client, cotton):
     assert client.post("/api/conditions/media", {"medium": {**wish, "width_mm": 0}}, **JSON).status_code == 422
     changed = client.put(
         "/api/conditions/cotton-54t",
-        {"wish": {"medium_id": medium["id"], "notes": "Dry well."}, "version": 0},
+        {"change": {"medium_id": medium["id"], "notes": "Dry well."}, "version": 0},
         **JSON,
     ).json()
     assert changed["medium"]["name"] == "Calico" and changed["notes"] == "Dry well."
@@ -231,7 +231,7 @@ def test_media_have_a_cost_and_conditions_lie_on_them(client, cotton):
     assert client.put(f"/api/conditions/media/{medium['id']}", dearer, **JSON).json()["cost_per_m2"] == pytest.approx(
         3
     )
-    assert client.put("/api/conditions/cotton-54t", {"wish": {"name": ""}, "version": 1}, **JSON).status_code == 422
+    assert client.put("/api/conditions/cotton-54t", {"change": {"name": ""}, "version": 1}, **JSON).status_code == 422
     assert client.delete(f"/api/conditions/media/{medium['id']}").status_code == 204
     assert client.get("/api/conditions").json()[0]["medium"] is None
 

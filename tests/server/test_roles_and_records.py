@@ -20,12 +20,12 @@ pytestmark = pytest.mark.django_db(transaction=True)
 JSON = {"content_type": "application/json"}
 
 
-def wish(name="Calico", price=120):
+def medium_data(name="Calico", price=120):
     return {"medium": {"name": name, "width_mm": 1500, "length_m": 40, "price": price, "currency": "EUR"}}
 
 
 MAY = {
-    "conditions": ("post", "/api/conditions/media", wish()),
+    "conditions": ("post", "/api/conditions/media", medium_data()),
     "house": ("post", "/api/house/rules", {"rules": {"name": "Mine"}}),
     "people": ("post", "/api/people", {"name": "new", "password": "very-long-indeed", "role": "operator"}),
     "artwork": ("post", "/api/house/adjustments", {"name": "warm", "adjustment": {"chroma_percent": 3}}),
@@ -77,12 +77,12 @@ def test_a_condition_that_two_people_change_tells_the_second_who_was_first(clien
     """One of two updates was lost without a word."""
     other = client_of("mira", Role.COLOR_LEAD)
     looked = client.get("/api/conditions").json()[0]["version"]
-    first = other.put("/api/conditions/cotton-54t", {"wish": {"notes": "Dry well."}, "version": looked}, **JSON)
+    first = other.put("/api/conditions/cotton-54t", {"change": {"notes": "Dry well."}, "version": looked}, **JSON)
     assert first.status_code == 200 and first.json()["version"] == looked + 1
-    late = client.put("/api/conditions/cotton-54t", {"wish": {"notes": "Dry slowly."}, "version": looked}, **JSON)
+    late = client.put("/api/conditions/cotton-54t", {"change": {"notes": "Dry slowly."}, "version": looked}, **JSON)
     assert late.status_code == 409 and "mira changed 'Cotton 54T'" in late.json()["detail"]
     assert Condition.objects.get().notes == "Dry well."
-    assert client.put("/api/conditions/cotton-54t", {"wish": {"notes": "x"}}, **JSON).status_code == 422
+    assert client.put("/api/conditions/cotton-54t", {"change": {"notes": "x"}}, **JSON).status_code == 422
     for path, body in (
         ("status", {"status": "draft"}),
         ("tolerances", {"tolerances": {"paper": 2, "solids": 3, "mean": 2, "worst": 5}}),
@@ -114,10 +114,10 @@ def test_many_saving_the_same_set_of_rules_at_once_is_one_change(client):
 
 def test_history_says_who_and_when_and_what_and_goes_back(client, cotton):
     mira = client_of("mira", Role.COLOR_LEAD)
-    medium = mira.post("/api/conditions/media", wish(), **JSON).json()
+    medium = mira.post("/api/conditions/media", medium_data(), **JSON).json()
     for version, price in ((1, 150), (2, 180)):
         path = f"/api/conditions/media/{medium['id']}"
-        assert mira.put(path, {**wish(price=price), "version": version}, **JSON).status_code == 200
+        assert mira.put(path, {**medium_data(price=price), "version": version}, **JSON).status_code == 200
     key = {"kind": "medium", "key": str(medium["id"])}
     revisions = client.get("/api/records", key).json()
     assert [(r["number"], r["action"], r["author_name"]) for r in revisions] == [
@@ -143,7 +143,7 @@ def test_history_says_who_and_when_and_what_and_goes_back(client, cotton):
 def test_rules_adjustments_tolerances_and_facts_go_back_too(client, cotton):
     tolerances = {"tolerances": {"paper": 1, "solids": 2, "mean": 1, "worst": 3}, "version": 0}
     client.put("/api/conditions/cotton-54t/tolerances", tolerances, **JSON)
-    client.put("/api/conditions/cotton-54t", {"wish": {"name": "Cotton, new"}, "version": 1}, **JSON)
+    client.put("/api/conditions/cotton-54t", {"change": {"name": "Cotton, new"}, "version": 1}, **JSON)
     back = {"kind": "condition", "key": "cotton-54t", "number": 1, "version": 2}
     assert client.post("/api/records/back", back, **JSON).status_code == 200
     found = client.get("/api/conditions").json()[0]

@@ -13,7 +13,7 @@ from plinto_server.artworks.models import Artwork
 from plinto_server.artworks.service import artwork_by_id
 from plinto_server.batches import handed_on, service, watched
 from plinto_server.batches.models import Batch, Item, WatchedFile, WatchedFolder
-from plinto_server.batches.plan import Wish, planned, recipe_for
+from plinto_server.batches.plan import BatchRequest, planned, recipe_for
 from plinto_server.bench import engine
 from plinto_server.conditions.models import Condition
 from plinto_server.conditions.service import condition_by_slug
@@ -43,14 +43,14 @@ class BatchIn(Schema):
     recipe: GivenRecipe | None = None
     priority: int = 0
 
-    def wish(self) -> Wish:
+    def request(self) -> BatchRequest:
         """What was asked for, found. Raises `MissingError`."""
         artworks = _by_id(Artwork.objects.in_bulk(self.artworks), self.artworks, "artwork")
         documents = _by_id(Document.objects.in_bulk(self.documents), self.documents, "document")
         outputs = _by_id(Output.objects.in_bulk(self.outputs), self.outputs, "output")
         slugs = {each.slug: each for each in Condition.objects.filter(slug__in=self.conditions)}
         conditions = _by_id(slugs, self.conditions, "condition")
-        return Wish(artworks, conditions, documents, outputs, self.name_rule, self.recipe)
+        return BatchRequest(artworks, conditions, documents, outputs, self.name_rule, self.recipe)
 
 
 K = TypeVar("K")
@@ -182,7 +182,7 @@ def batches(request: HttpRequest, wanted: Query[Most]) -> list[BatchOut]:
 @router.post("/plan", response=PlanOut)
 def plan(request: HttpRequest, given: BatchIn, wanted: Query[Most]) -> PlanOut:
     """What a batch would write; nothing is asked for."""
-    found = planned(given.wish())
+    found = planned(given.request())
     first = sorted(found, key=lambda each: not each.problem)[: wanted.limit]
     made = [each for each in found if not each.problem]
     return PlanOut(
@@ -204,7 +204,7 @@ def planned_ink(request: HttpRequest, given: PlannedInkIn) -> PlannedInkOut:
 @router.post("", response={201: BatchOut})
 def ask(request: HttpRequest, given: BatchIn) -> Status[BatchOut]:
     """Ask for a batch. Names that clash are refused (422); a file with another problem is kept with its reason."""
-    batch = service.ask(given.name, planned(given.wish()), given.priority, person_of(request))
+    batch = service.ask(given.name, planned(given.request()), given.priority, person_of(request))
     return Status(201, _one(batch))
 
 

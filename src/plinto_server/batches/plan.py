@@ -23,7 +23,7 @@ _TIMED_RUNS = 50
 
 
 @dataclass(frozen=True)
-class Wish:
+class BatchRequest:
     """Artworks for conditions, documents through outputs. `name_rule` names all separations alike; '' as each is set.
 
     `recipe` is used for every artwork in the place of its own, regions left out; None: as each is set.
@@ -65,14 +65,14 @@ class Planned:
         return self.condition.slug if self.condition else ""
 
 
-def planned(wish: Wish) -> list[Planned]:
+def planned(asked: BatchRequest) -> list[Planned]:
     """Every file of the batch in its order. Raises `RecipeError` where there is nothing to make, or too much."""
-    count = len(wish.artworks) * len(wish.conditions) + len(wish.documents) * len(wish.outputs)
+    count = len(asked.artworks) * len(asked.conditions) + len(asked.documents) * len(asked.outputs)
     if count == 0:
         raise RecipeError("There is nothing to make: choose artworks with conditions, or documents with outputs.")
     if count > MOST_ITEMS:
         raise RecipeError(f"These are {count:,} files; a batch has at most {MOST_ITEMS:,}. Make several.")
-    found = [*_separations(wish), *_documents(wish)]
+    found = [*_separations(asked), *_documents(asked)]
     names = Counter(each.file_name.casefold() for each in found)
     for each in found:
         if names[each.file_name.casefold()] > 1 and not each.problem:
@@ -80,22 +80,22 @@ def planned(wish: Wish) -> list[Planned]:
     return found
 
 
-def _separations(wish: Wish) -> Iterator[Planned]:
+def _separations(asked: BatchRequest) -> Iterator[Planned]:
     pace = _pace()
-    in_force = recipes.in_force(wish.artworks, wish.conditions) if wish.recipe is None else {}
-    own = {each.pk: own_recipe(each) for each in wish.conditions}
-    named = _Named(wish.name_rule)
+    in_force = recipes.in_force(asked.artworks, asked.conditions) if asked.recipe is None else {}
+    own = {each.pk: own_recipe(each) for each in asked.conditions}
+    named = _Named(asked.name_rule)
     #: What fits depends on the space and on whether there is a profile, not on the picture.
     fitting: dict[tuple[str, bool, int], tuple[Recipe, str]] = {}
-    for artwork in wish.artworks:
-        for condition in wish.conditions:
+    for artwork in asked.artworks:
+        for condition in asked.conditions:
             note = ""
-            if wish.recipe is None:
+            if asked.recipe is None:
                 recipe = in_force[artwork.pk, condition.pk]
             else:
                 key = artwork.space, bool(artwork.profile_sha256), condition.pk
                 if key not in fitting:
-                    fitting[key] = recipes.fitted(wish.recipe, artwork, condition, own[condition.pk])
+                    fitting[key] = recipes.fitted(asked.recipe, artwork, condition, own[condition.pk])
                 recipe, note = fitting[key]
             recipe = named.by_rule(recipe)
             megapixels = artwork.width * artwork.height / 1e6
@@ -112,9 +112,9 @@ def _separations(wish: Wish) -> Iterator[Planned]:
             yield found
 
 
-def _documents(wish: Wish) -> Iterator[Planned]:
-    for document in wish.documents:
-        for output in wish.outputs:
+def _documents(asked: BatchRequest) -> Iterator[Planned]:
+    for document in asked.documents:
+        for output in asked.outputs:
             yield Planned(
                 document.name, output.name, file_name_of(document, output), document.bytes,
                 document.bytes / _BYTES_A_SECOND, document=document, output=output,

@@ -11,7 +11,7 @@ from plinto_core.measurement.chart import chart_text
 from plinto_server.accounts.roles import may, person_of
 from plinto_server.characterizations import analysis, chart_pdf, service
 from plinto_server.characterizations.models import Characterization
-from plinto_server.characterizations.steps import BuildWish, StepResult, StepSettings
+from plinto_server.characterizations.steps import BuildRequest, StepResult, StepSettings
 from plinto_server.conditions.library import medium_by_id
 from plinto_server.described import file_of
 from plinto_server.devices import devices
@@ -91,7 +91,7 @@ class SettingsIn(Schema):
 class BuildIn(Schema):
     """What the profile is to be."""
 
-    settings: BuildWish
+    settings: BuildRequest
 
 
 @router.get("/devices", response=list[DeviceOut])

@@ -232,23 +232,23 @@ def remove(found: Characterization, author: User | None) -> None:
     removals.remove([found], found.name, author, "conditions")
 
 
-def ask_to_build(found: Characterization, wish: dict[str, Any], user: User | None) -> Run:
+def ask_to_build(found: Characterization, wanted: dict[str, Any], user: User | None) -> Run:
     """Queue the profile. Raises `CharacterizationError` before the chart is measured."""
     if found.steps.get("build", {}).get("state") == "measuring":
         raise ConflictError("The profile is being built. Wait for it, or cancel its run.")
     data = analysis.measured(found, "measure", device_of(found))
     calibration = analysis.calibration_so_far(found, "build")
-    settings = {"name": found.name} | wish
+    settings = {"name": found.name} | wanted
     # Refused now, not in the background.
     black = usual_black(tuple(found.inks))
     usual = BuildSettings(found.name, InkLimits(analysis.total_of(found)), black).to_json()
     build_settings_from_json(usual | settings)
-    return _queue_build(found, wish, settings, data, calibration, user)
+    return _queue_build(found, wanted, settings, data, calibration, user)
 
 
 @transaction.atomic
 def _queue_build(
-    found: Characterization, wish: dict[str, Any], settings: dict[str, Any], data: Measurements,
+    found: Characterization, wanted: dict[str, Any], settings: dict[str, Any], data: Measurements,
     calibration: Calibration | None, user: User | None,
 ) -> Run:  # fmt: skip
     run = Run.objects.create(
@@ -260,7 +260,7 @@ def _queue_build(
             "calibration": calibration.to_json() if calibration else None,
         },
     )  # fmt: skip
-    change_step(found.id, "build", unless="measuring", state="measuring", settings=wish, run_id=run.id)
+    change_step(found.id, "build", unless="measuring", state="measuring", settings=wanted, run_id=run.id)
     return enqueue(run)
 
 

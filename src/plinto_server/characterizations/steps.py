@@ -31,7 +31,7 @@ class StepSettings(Schema):
         return self.model_dump(mode="json", exclude_defaults=True)
 
 
-class BuildWish(Schema):
+class BuildRequest(Schema):
     """What a profile is to be; what is left open is as usual, and as the staircase says."""
 
     name: str | None = Field(None, max_length=100)
@@ -40,7 +40,7 @@ class BuildWish(Schema):
     black: BlackPolicy | None = None
 
     def plain(self) -> dict[str, Any]:
-        """What was wished for, and nothing of the rest."""
+        """What was asked for, and nothing of the rest."""
         return self.model_dump(mode="json", exclude_none=True)
 
 

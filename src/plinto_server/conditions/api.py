@@ -166,7 +166,7 @@ class PresetIn(Schema):
 class ConditionIn(Schema):
     """What is to change, and the version that was looked at."""
 
-    wish: ConditionChange
+    change: ConditionChange
     version: Version
 
 
@@ -275,7 +275,7 @@ def condition(request: HttpRequest, slug: str) -> Condition:
 @router.put("/{slug}", response=ConditionOut, auth=may("conditions"))
 def change(request: HttpRequest, slug: str, given: ConditionIn) -> Condition:
     """Name, process, notes, limit, medium."""
-    return library.change(condition_by_slug(slug), given.wish, given.version, person_of(request))
+    return library.change(condition_by_slug(slug), given.change, given.version, person_of(request))
 
 
 @router.get("/{slug}/build-settings", response=BuildSettings)

@@ -148,19 +148,19 @@ def _of_numbers(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
 
 
 def from_measurements(
-    data: bytes, file_name: str, progress: Progress, wish: dict[str, Any], calibration: Calibration | None = None
+    data: bytes, file_name: str, progress: Progress, wanted: dict[str, Any], calibration: Calibration | None = None
 ) -> tuple[Profile, dict[str, Any]]:
-    """The profile that measurements give; what `wish` leaves open is as usual, and total ink read from how dark black
+    """The profile that measurements give; what `wanted` leaves open is as usual, and total ink read from how dark black
     gets. Raises `PlintoError`."""
     measured, notes = read_measurements(data, file_name)
     found = characterize(measured, notes)
     progress(0.4)
     black = usual_black(found.fit.model.inks)
     usual = BuildSettings(measured.title[:100] or file_name, InkLimits(400.0), black)
-    settings = build_settings_from_json(usual.to_json() | wish)
+    settings = build_settings_from_json(usual.to_json() | wanted)
     tables = precompute(found.fit.model)
     percent, totals, lightness = automatic_total(found.fit.model, settings.black, tables)
-    if "limits" not in wish:
+    if "limits" not in wanted:
         settings = replace(settings, limits=InkLimits(percent, found.stops_at))
     progress(0.5)
     profile = build_output_profile(found.fit.model, settings, as_it_came(data, measured), calibration, tables)

@@ -6,7 +6,7 @@ import type { components, paths } from "./schema";
 type Schemas = components["schemas"];
 export type Batch = Schemas["BatchOut"];
 export type WatchedFolder = Schemas["WatchedOut"];
-export type BatchWish = Schemas["BatchIn"];
+export type BatchAsked = Schemas["BatchIn"];
 export type PlannedFile = Schemas["PlannedOut"];
 export type PlannedInk = Schemas["PlannedInkOut"];
 type Act = "pause" | "resume" | "cancel" | "retry";
@@ -39,12 +39,12 @@ export function useBatchItems(batch: Batch, state: ItemState, limit: number, ope
   });
 }
 
-export function usePlan(wish: BatchWish, wanted: boolean) {
+export function usePlan(asked: BatchAsked, wanted: boolean) {
   return useQuery({
-    queryKey: ["plan", wish],
-    enabled: wanted && (wish.conditions?.length ?? 0) + (wish.outputs?.length ?? 0) > 0,
+    queryKey: ["plan", asked],
+    enabled: wanted && (asked.conditions?.length ?? 0) + (asked.outputs?.length ?? 0) > 0,
     placeholderData: keepPreviousData,
-    queryFn: () => taken(api.POST("/api/batches/plan", { params: { query: { limit: 200 } }, body: wish })),
+    queryFn: () => taken(api.POST("/api/batches/plan", { params: { query: { limit: 200 } }, body: asked })),
   });
 }
 
@@ -54,7 +54,7 @@ const AT_ONCE = 2;
 export const separationOf = (file: PlannedFile) => `${file.artwork_id} ${file.slug}`;
 
 /** The ink of separations that are planned, by `separationOf`, one after the other once it is wanted. */
-export function usePlannedInk(files: PlannedFile[], recipe: BatchWish["recipe"], wanted: boolean) {
+export function usePlannedInk(files: PlannedFile[], recipe: BatchAsked["recipe"], wanted: boolean) {
   const queries = useQueryClient();
   const [found, setFound] = useState<Record<string, PlannedInk | Error>>({});
   const list = files.filter((file) => file.artwork_id !== null && !file.problem);
@@ -97,7 +97,7 @@ export function useBatchActions() {
     queries.invalidateQueries({ queryKey: ["runs"] });
   };
   const ask = useMutation({
-    mutationFn: (body: BatchWish) => taken(api.POST("/api/batches", { body })),
+    mutationFn: (body: BatchAsked) => taken(api.POST("/api/batches", { body })),
     onSettled,
   });
   const act = useMutation({

@@ -48,7 +48,7 @@ export function useStartCharacterization() {
 
 /** What can be done with a characterization; each answer is the characterization as it is then. */
 /** What is decided at a step; what is left out is not decided. */
-export type StepWish = Partial<components["schemas"]["StepSettings"]>;
+export type StepSettings = Partial<components["schemas"]["StepSettings"]>;
 
 export function useStepActions(id: number) {
   const queries = useQueryClient();
@@ -62,7 +62,7 @@ export function useStepActions(id: number) {
     void queries.invalidateQueries({ queryKey: ["runs"] });
   };
   const decide = useMutation({
-    mutationFn: ({ step, settings }: { step: string; settings: StepWish }) =>
+    mutationFn: ({ step, settings }: { step: string; settings: StepSettings }) =>
       taken(
         api.PUT("/api/characterizations/{characterization_id}/steps/{step}", {
           params: { path: { ...path, step } },
@@ -86,7 +86,7 @@ export function useStepActions(id: number) {
     onSuccess: keep,
   });
   const build = useMutation({
-    mutationFn: (settings: components["schemas"]["BuildWish"]) =>
+    mutationFn: (settings: components["schemas"]["BuildRequest"]) =>
       taken(
         api.POST("/api/characterizations/{characterization_id}/build", {
           params: { path },

@@ -11,12 +11,12 @@ export type KeptRoute = Schemas["RouteOut"];
 export type Travelled = Schemas["TravelOut"];
 export type ColorRow = Schemas["RowOut"];
 export type Between = Schemas["Between"];
-export type ProofWish = Schemas["ProofIn"];
+export type ProofAsked = Schemas["ProofIn"];
 export type Points = Schemas["PointsOut"];
 export type Proof = Schemas["ProofOut"];
 
 /** Which rows of a list along a route, and between which columns ΔE00 is told. */
-export interface Wish {
+export interface TravelAsked {
   list_id: number;
   steps: Step[];
   first: number;
@@ -50,22 +50,22 @@ export function useRoutes() {
   });
 }
 
-function travel(wish: Wish, page: number) {
+function travel(asked: TravelAsked, page: number) {
   return {
-    queryKey: ["travel", wish, page],
+    queryKey: ["travel", asked, page],
     placeholderData: keepPreviousData,
     queryFn: () =>
       taken(
         api.POST("/api/colors/travel", {
-          body: { ...wish, offset: page * ROWS_AT_ONCE, limit: ROWS_AT_ONCE },
+          body: { ...asked, offset: page * ROWS_AT_ONCE, limit: ROWS_AT_ONCE },
         }),
       ),
   };
 }
 
 /** The first rows, with columns and figures. */
-export function useTravel(wish: Wish | undefined) {
-  const empty: Wish = {
+export function useTravel(asked: TravelAsked | undefined) {
+  const empty: TravelAsked = {
     list_id: 0,
     steps: [],
     first: 0,
@@ -76,16 +76,16 @@ export function useTravel(wish: Wish | undefined) {
     search: "",
     over: 0,
   };
-  return useQuery({ ...travel(wish ?? empty, 0), enabled: wish !== undefined });
+  return useQuery({ ...travel(asked ?? empty, 0), enabled: asked !== undefined });
 }
 
 /** Pages of rows that are in view; those of an earlier order, or light, stay (`stale`) until the new ones are there. */
-export function useRowPages(wish: Wish, pages: number[]) {
-  const columns = JSON.stringify([wish.list_id, wish.steps]);
+export function useRowPages(asked: TravelAsked, pages: number[]) {
+  const columns = JSON.stringify([asked.list_id, asked.steps]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: rows of other columns would not fit into these
   const kept = useMemo(() => new Map<number, Travelled>(), [columns]);
   const found = useQueries({
-    queries: pages.map((page) => ({ ...travel(wish, page), placeholderData: undefined })),
+    queries: pages.map((page) => ({ ...travel(asked, page), placeholderData: undefined })),
   });
   const loaded = pages.map((page, at) => {
     const told = found[at]?.data;
@@ -96,26 +96,26 @@ export function useRowPages(wish: Wish, pages: number[]) {
 }
 
 /** The colors between two places of the list as it is sorted and searched, loaded or not. */
-export function rowsBetween(wish: Wish, first: number, until: number) {
-  return taken(api.POST("/api/colors/rows", { body: { ...wish, offset: first, until, limit: 1 } }));
+export function rowsBetween(asked: TravelAsked, first: number, until: number) {
+  return taken(api.POST("/api/colors/rows", { body: { ...asked, offset: first, until, limit: 1 } }));
 }
 
 /** Colors in space: the chosen rows, or all that search and `over` leave. Of a list whose points are all here no chosen ones
  * are asked for. */
-export function useColorPoints(wish: Wish | undefined, rows: number[]) {
+export function useColorPoints(asked: TravelAsked | undefined, rows: number[]) {
   const queries = useQueryClient();
   // In space the order of the list counts for nothing, and of chosen rows neither does what is searched for.
-  const all = wish && { ...wish, sort: "given", descending: false };
+  const all = asked && { ...asked, sort: "given", descending: false };
   const whole = all && { ...all, search: "", over: 0 };
-  const key = (of: Wish | undefined, chosen: number[]) => ["points", of, chosen];
+  const key = (of: TravelAsked | undefined, chosen: number[]) => ["points", of, chosen];
   return useQuery({
     queryKey: rows.length ? key(whole, rows) : key(all, []),
-    enabled: wish !== undefined,
+    enabled: asked !== undefined,
     placeholderData: keepPreviousData,
     queryFn: () => {
       const here = rows.length ? queries.getQueryData<Points>(key(whole, [])) : undefined;
       if (here?.complete) return chosenPoints(here, rows);
-      const body = { ...((rows.length ? whole : all) as Wish), rows, offset: 0, limit: 1 };
+      const body = { ...((rows.length ? whole : all) as TravelAsked), rows, offset: 0, limit: 1 };
       return taken(api.POST("/api/colors/points", { body }));
     },
   });
@@ -185,10 +185,10 @@ export function useRouteActions() {
 }
 
 /** A proofing system judged. What was found stays while it is judged by other tolerances. */
-export function useProof(wish: ProofWish) {
+export function useProof(asked: ProofAsked) {
   return useQuery({
-    queryKey: ["proof", wish],
-    queryFn: () => taken(api.POST("/api/colors/proof", { body: wish })),
+    queryKey: ["proof", asked],
+    queryFn: () => taken(api.POST("/api/colors/proof", { body: asked })),
     placeholderData: keepPreviousData,
   });
 }

@@ -104,11 +104,11 @@ const at = (slug: string) => ({ path: { slug } });
 export function useChangeCondition(condition: Condition) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (wish: ConditionChange) =>
+    mutationFn: (change: ConditionChange) =>
       taken(
         api.PUT("/api/conditions/{slug}", {
           params: at(condition.slug),
-          body: { wish, version: condition.version },
+          body: { change, version: condition.version },
         }),
       ),
     onSettled: () => {

@@ -5,7 +5,7 @@ import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 export type Output = Schemas["OutputOut"];
-export type OutputWish = Schemas["OutputIn"];
+export type OutputData = Schemas["OutputIn"];
 export type Policy = Schemas["Policy"];
 export type Row = Schemas["Row"];
 export type Does = Row["does"];
@@ -221,13 +221,13 @@ export function useOutputActions() {
     return queries.invalidateQueries({ queryKey: ["outputs"] });
   };
   const save = useMutation({
-    mutationFn: ({ id, wish, version }: { id?: number; wish: OutputWish; version: number }) =>
+    mutationFn: ({ id, data, version }: { id?: number; data: OutputData; version: number }) =>
       id === undefined
-        ? taken(api.POST("/api/policies/outputs", { body: wish }))
+        ? taken(api.POST("/api/policies/outputs", { body: data }))
         : taken(
             api.PUT("/api/policies/outputs/{output_id}", {
               params: { path: { output_id: id } },
-              body: { ...wish, version },
+              body: { ...data, version },
             }),
           ),
     onSettled,

@@ -6962,7 +6962,7 @@ export interface components {
          * @description What is to change, and the version that was looked at.
          */
         ConditionIn: {
-            wish: components["schemas"]["ConditionChange"];
+            change: components["schemas"]["ConditionChange"];
             /** Version */
             version: number;
         };
@@ -6971,7 +6971,7 @@ export interface components {
          * @description What the profile is to be.
          */
         BuildIn: {
-            settings: components["schemas"]["BuildWish"];
+            settings: components["schemas"]["BuildRequest"];
         };
         /**
          * BuildSettings
@@ -7236,10 +7236,10 @@ export interface components {
             name?: string | null;
         };
         /**
-         * BuildWish
+         * BuildRequest
          * @description What a profile is to be; what is left open is as usual, and as the staircase says.
          */
-        BuildWish: {
+        BuildRequest: {
             /** Name */
             name?: string | null;
             /** Style */

@@ -38,7 +38,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
   const recipe = kept.find((each) => each.id === recipeId)?.recipe;
   const { ask } = useBatchActions();
   const navigate = useNavigate();
-  const wish = {
+  const batch = {
     name,
     artworks: artworks.map((each) => each.id),
     conditions: slugs,
@@ -49,11 +49,11 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
     priority: 0,
   };
   const anything = slugs.length > 0 || sends;
-  const planned = usePlan(useSettled({ ...wish, name: "" }, 200), anything);
+  const planned = usePlan(useSettled({ ...batch, name: "" }, 200), anything);
   const plan = anything ? planned.data : undefined;
   const makes = plan ? plan.total - plan.problems : 0;
   const [weighing, setWeighing] = useState(false);
-  const ink = usePlannedInk(plan?.files ?? [], wish.recipe, weighing);
+  const ink = usePlannedInk(plan?.files ?? [], batch.recipe, weighing);
   return (
     <section className="separate-many" aria-label="Separate the chosen artworks">
       <h2>Separate {counted(artworks.length, "artwork")}</h2>
@@ -181,7 +181,7 @@ export function SeparateMany({ artworks, conditions, onCancel }: Props) {
         <Button
           variant="contained"
           disabled={!plan || makes === 0 || ask.isPending || !name.trim()}
-          onClick={() => ask.mutate(wish, { onSuccess: () => navigate("/runs") })}
+          onClick={() => ask.mutate(batch, { onSuccess: () => navigate("/runs") })}
         >
           {makes ? `${sends ? "Make" : "Separate"} ${counted(makes, "file")}` : "Separate"}
         </Button>

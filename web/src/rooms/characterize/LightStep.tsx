@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import type { StepWish } from "../../api/characterizationQueries";
+import type { StepSettings } from "../../api/characterizationQueries";
 import { percent } from "../../shared/figures";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import type { StepProps } from "./StepProps";
@@ -10,7 +10,7 @@ export function LightStep({ step, actions, go }: StepProps) {
   const panels = step.result.panels;
   const [ambient, setAmbient] = useState(step.settings.ambient_percent ?? 0);
   const chosen = step.settings.panel;
-  const keep = (settings: StepWish) =>
+  const keep = (settings: StepSettings) =>
     actions.decide.mutate({ step: "light", settings: { ...step.settings, ...settings } });
   const names = Object.keys(panels);
   return (

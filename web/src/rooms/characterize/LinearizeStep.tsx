@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import type { StepWish } from "../../api/characterizationQueries";
+import type { StepSettings } from "../../api/characterizationQueries";
 import { fixed, percent } from "../../shared/figures";
 import { inkColor } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
@@ -21,7 +21,7 @@ export function LinearizeStep(props: StepProps) {
   const rows = ramp(result, ink);
   const cap = moving ?? result.caps[ink] ?? 100;
   const curve = result.calibration?.curves.find((each) => each.ink === ink);
-  const decide = (settings: StepWish) =>
+  const decide = (settings: StepSettings) =>
     actions.decide.mutate(
       { step: "linearize", settings: { ...step.settings, ...settings } },
       { onSettled: () => setMoving(undefined) },

@@ -1,23 +1,23 @@
-import type { Travelled, Wish } from "../../api/colorQueries";
+import type { TravelAsked, Travelled } from "../../api/colorQueries";
 import { fixed, percent } from "../../shared/figures";
 import { Plot } from "../../shared/plots/Plot";
 
 const LIGHTS = ["D50", "D55", "D65", "A", "F2", "F11"] as const;
 
 interface Props {
-  wish: Wish;
+  asked: TravelAsked;
   travelled: Travelled;
-  onChange: (part: Partial<Wish>) => void;
+  onChange: (part: Partial<TravelAsked>) => void;
 }
 
 /** ΔE00 between two columns over all colors under a light: how it is spread, and its figures. */
-export function BetweenPanel({ wish, travelled, onChange }: Props) {
+export function BetweenPanel({ asked, travelled, onChange }: Props) {
   const { between, columns } = travelled;
   const choice = (which: "first" | "second", label: string) => (
     <select
       className="field"
       aria-label={label}
-      value={Math.min(wish[which], columns.length - 1)}
+      value={Math.min(asked[which], columns.length - 1)}
       onChange={(event) => onChange({ [which]: Number(event.target.value) })}
     >
       {columns.map((column, at) => (
@@ -40,8 +40,8 @@ export function BetweenPanel({ wish, travelled, onChange }: Props) {
             className="field"
             aria-label="Under the light"
             title="Under another light than D50: how far colors that match under D50 fall apart there. Needs spectra."
-            value={wish.light}
-            onChange={(event) => onChange({ light: event.target.value as Wish["light"] })}
+            value={asked.light}
+            onChange={(event) => onChange({ light: event.target.value as TravelAsked["light"] })}
           >
             {LIGHTS.map((light) => (
               <option key={light}>{light}</option>

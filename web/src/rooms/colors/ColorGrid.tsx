@@ -3,16 +3,16 @@ import {
   type ColorRow,
   ROWS_AT_ONCE,
   rowsBetween,
+  type TravelAsked,
   type Travelled,
   useRowPages,
-  type Wish,
 } from "../../api/colorQueries";
 import { fixed } from "../../shared/figures";
 
 const ROW = 25;
 
 interface Props {
-  wish: Wish;
+  asked: TravelAsked;
   travelled: Travelled;
   chosen: ReadonlySet<number>;
   showValues: boolean;
@@ -21,7 +21,7 @@ interface Props {
 }
 
 /** Colors a row each, every step's values side by side; only rows in view are there, whatever the length of the list. */
-export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSort }: Props) {
+export function ColorGrid({ asked, travelled, chosen, showValues, onChoose, onSort }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [top, setTop] = useState(0);
   const [height, setHeight] = useState(600);
@@ -33,7 +33,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
     seen.observe(box.current);
     return () => seen.disconnect();
   }, []);
-  const order = `${wish.list_id} ${wish.sort} ${wish.descending} ${wish.search} ${wish.over}`;
+  const order = `${asked.list_id} ${asked.sort} ${asked.descending} ${asked.search} ${asked.over}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: another order begins at its top
   useEffect(() => void box.current?.scrollTo({ top: 0 }), [order]);
 
@@ -43,7 +43,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   const end = Math.min(total, Math.ceil((top + height) / ROW) + 12);
   const pages: number[] = [];
   for (let page = Math.floor(begin / ROWS_AT_ONCE); page * ROWS_AT_ONCE < end; page++) pages.push(page);
-  const { loaded, stale } = useRowPages(wish, pages);
+  const { loaded, stale } = useRowPages(asked, pages);
   const rowAt = (place: number): ColorRow | undefined => {
     const page = Math.floor(place / ROWS_AT_ONCE);
     return loaded[pages.indexOf(page)]?.rows[place % ROWS_AT_ONCE];
@@ -53,7 +53,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
   /** Everything from one place to before another, of which most was never loaded. */
   function chooseSpan(from: number, until: number) {
     setFailed(undefined);
-    rowsBetween(wish, from, until).then(
+    rowsBetween(asked, from, until).then(
       (rows) => onChoose(new Set([...chosen, ...rows])),
       (cause: Error) => setFailed(cause.message),
     );
@@ -70,11 +70,11 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
     <th
       key={sort}
       className={number ? "number" : ""}
-      aria-sort={wish.sort === sort ? (wish.descending ? "descending" : "ascending") : "none"}
+      aria-sort={asked.sort === sort ? (asked.descending ? "descending" : "ascending") : "none"}
     >
       <button type="button" title={hint} onClick={() => onSort(sort)}>
         {text}
-        {wish.sort === sort && (wish.descending ? " ↓" : " ↑")}
+        {asked.sort === sort && (asked.descending ? " ↓" : " ↑")}
       </button>
     </th>
   );
@@ -96,7 +96,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
                 {column.at + 1} {column.name}
               </th>
             ))}
-            <th className="group">ΔE00{wish.light === "D50" ? "" : ` under ${wish.light}`}</th>
+            <th className="group">ΔE00{asked.light === "D50" ? "" : ` under ${asked.light}`}</th>
           </tr>
           <tr>
             <th>
@@ -133,7 +133,7 @@ export function ColorGrid({ wish, travelled, chosen, showValues, onChoose, onSor
               head(`C:${column.at}`, "C*"),
               head(`h:${column.at}`, "h°"),
             ])}
-            {head("difference", `${wish.first + 1} → ${wish.second + 1}`)}
+            {head("difference", `${asked.first + 1} → ${asked.second + 1}`)}
           </tr>
         </thead>
         <tbody>

@@ -4,11 +4,11 @@ import { useSearchParams } from "react-router";
 import {
   type KeptRoute,
   type Step,
+  type TravelAsked,
   useColorLists,
   useRouteActions,
   useRoutes,
   useTravel,
-  type Wish,
 } from "../../api/colorQueries";
 import { useConditions } from "../../api/queries";
 import { whole } from "../../shared/figures";
@@ -23,7 +23,7 @@ import { RouteLine } from "./RouteLine";
 import { useProfileNames } from "./useProfileNames";
 import "./colors.css";
 
-type Ordering = Omit<Wish, "list_id" | "steps">;
+type Ordering = Omit<TravelAsked, "list_id" | "steps">;
 const AT_FIRST: Ordering = {
   first: 0,
   second: 1,
@@ -64,9 +64,9 @@ export function ColorsRoom() {
   const [showValues, setShowValues] = useState(true);
   const [out, setOut] = useState(false);
 
-  const wish: Wish | undefined = list && { list_id: list.id, steps, ...ordering };
-  const travel = useTravel(useDeferredValue(wish));
-  const travelled = wish ? travel.data : undefined;
+  const asked: TravelAsked | undefined = list && { list_id: list.id, steps, ...ordering };
+  const travel = useTravel(useDeferredValue(asked));
+  const travelled = asked ? travel.data : undefined;
   const set = (name: "list" | "route", value: number | undefined) => {
     const next = new URLSearchParams(window.location.search);
     value === undefined ? next.delete(name) : next.set(name, String(value));
@@ -148,7 +148,7 @@ export function ColorsRoom() {
             There is no list yet. Import one, type or paste colors, or sample a piece of artwork at the left.
           </p>
         )}
-        {travelled && wish && (
+        {travelled && asked && (
           <>
             <div className="grid-tools">
               <input
@@ -195,7 +195,7 @@ export function ColorsRoom() {
             </div>
             {out && <OutPanel list={list} steps={steps} names={names} onClose={() => setOut(false)} />}
             <ColorGrid
-              wish={wish}
+              asked={asked}
               travelled={travelled}
               chosen={chosen}
               showValues={showValues}
@@ -213,8 +213,8 @@ export function ColorsRoom() {
           </>
         )}
       </section>
-      {wish && travelled && <ColorsView wish={wish} list={list} chosen={[...chosen]} hull={hull} />}
-      {wish && travelled && <BetweenPanel wish={wish} travelled={travelled} onChange={order} />}
+      {asked && travelled && <ColorsView asked={asked} list={list} chosen={[...chosen]} hull={hull} />}
+      {asked && travelled && <BetweenPanel asked={asked} travelled={travelled} onChange={order} />}
     </main>
   );
 }

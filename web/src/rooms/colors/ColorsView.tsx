@@ -1,5 +1,5 @@
 import { lazy, Suspense, useMemo, useState } from "react";
-import { type ColorList, useColorPoints, type Wish } from "../../api/colorQueries";
+import { type ColorList, type TravelAsked, useColorPoints } from "../../api/colorQueries";
 import { useGamuts } from "../../api/conditionQueries";
 import { useArtworks } from "../../api/queries";
 import { fixed, whole } from "../../shared/figures";
@@ -13,7 +13,7 @@ const GamutScene = lazy(() =>
 );
 
 interface Props {
-  wish: Wish;
+  asked: TravelAsked;
   list: ColorList | undefined;
   chosen: number[];
   /** Gamut that is drawn around the colors: a condition or an RGB space. */
@@ -31,11 +31,11 @@ function hasWebGl(): boolean {
 }
 
 /** The chosen colors, or all that are listed, with arrows between the two columns: in space, at one L*, on the artwork. */
-export function ColorsView({ wish, list, chosen, hull }: Props) {
+export function ColorsView({ asked, list, chosen, hull }: Props) {
   const webgl = useMemo(hasWebGl, []);
   const [way, setWay] = useState<Way>(webgl ? "space" : "flat");
   const [level, setLevel] = useState(60);
-  const points = useColorPoints(wish, chosen);
+  const points = useColorPoints(asked, chosen);
   const gamuts = useGamuts(hull ? [hull] : []);
   const artwork = useArtworks().data?.find((each) => each.id === list?.artwork_id);
   const cloud = points.data;
@@ -53,7 +53,7 @@ export function ColorsView({ wish, list, chosen, hull }: Props) {
       <div className="caption">
         <span role="status">
           {chosen.length ? `${whole(chosen.length)} chosen` : `${whole(cloud?.lab.length ?? 0)} shown`}
-          {cloud && cloud.arrows.length > 0 && `, arrows ${wish.first + 1} → ${wish.second + 1}`}
+          {cloud && cloud.arrows.length > 0 && `, arrows ${asked.first + 1} → ${asked.second + 1}`}
         </span>
         <span>{gamuts.data?.[0]?.name}</span>
       </div>

@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { type Proof, type ProofWish, type Step, useColorLists, useProof } from "../../api/colorQueries";
+import { type Proof, type ProofAsked, type Step, useColorLists, useProof } from "../../api/colorQueries";
 import { counted, fixed, lab, percent } from "../../shared/figures";
 import "./ProofingSystem.css";
 
@@ -18,7 +18,7 @@ type Tolerance =
 /** What is to be judged; tolerances that were set stand in it, the others are the standard's. */
 export interface JudgedProof {
   /** The press's profile and the proofing printer's, and the list of spot inks that the proof has to show. */
-  of: Pick<ProofWish, "press" | "printer" | "spots_id">;
+  of: Pick<ProofAsked, "press" | "printer" | "spots_id">;
   allowed: Partial<Record<Tolerance, number>>;
 }
 
@@ -83,8 +83,8 @@ export function ProofVerdict({
   allowed,
   onChange,
 }: JudgedProof & { onChange: (next: JudgedProof) => void }) {
-  const wish: ProofWish = { ...of, side: 9, ...allowed };
-  const proof = useProof(wish);
+  const judged: ProofAsked = { ...of, side: 9, ...allowed };
+  const proof = useProof(judged);
   const found = proof.data;
   if (proof.error) {
     return (

@@ -55,7 +55,7 @@ export function DecidedFields({ condition }: { condition: Condition }) {
 
 interface DotProps {
   condition: Condition;
-  change: (wish: ConditionChange) => Promise<unknown>;
+  change: (changed: ConditionChange) => Promise<unknown>;
 }
 
 /** The minimum dot: what recipes for this condition start from on every plate. */

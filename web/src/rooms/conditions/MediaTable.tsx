@@ -4,46 +4,47 @@ import { type Medium, useMedia, useRemoveMedium, useSaveMedium } from "../../api
 import { fixed } from "../../shared/figures";
 
 const EMPTY = { name: "", width_mm: 1000, length_m: 30, price: 100, currency: "EUR" };
-type Wish = typeof EMPTY & { id?: number; version?: number };
+type MediumData = typeof EMPTY & { id?: number; version?: number };
 
-const wishOf = ({ cost_per_m2: _, ...wish }: Medium): Wish => wish;
+const dataOf = ({ cost_per_m2: _, ...edited }: Medium): MediumData => edited;
 
 /** What is printed on, with what a square metre of it costs. */
 export function MediaTable() {
   const media = useMedia();
   const save = useSaveMedium();
   const remove = useRemoveMedium();
-  const [wish, setWish] = useState<Wish>();
+  const [edited, setEdited] = useState<MediumData>();
   const number = (field: "width_mm" | "length_m" | "price", label: string) => (
     <input
       className="plain-input number"
       type="number"
       step="any"
       aria-label={label}
-      value={wish?.[field] ?? 0}
-      onChange={(event) => wish && setWish({ ...wish, [field]: Number(event.target.value) })}
+      value={edited?.[field] ?? 0}
+      onChange={(event) => edited && setEdited({ ...edited, [field]: Number(event.target.value) })}
     />
   );
   const editing = (key: number | undefined) =>
-    wish && (
+    edited && (
       <tr key={key ?? "new"}>
         <td>
           <input
             className="plain-input"
             aria-label="Name of the medium"
-            value={wish.name}
-            onChange={(event) => setWish({ ...wish, name: event.target.value })}
+            value={edited.name}
+            onChange={(event) => setEdited({ ...edited, name: event.target.value })}
           />
         </td>
         <td>{number("width_mm", "Width in mm")}</td>
         <td>{number("length_m", "Length in m")}</td>
         <td>{number("price", "Price")}</td>
         <td className="number">
-          {fixed(wish.price / Math.max((wish.width_mm / 1000) * wish.length_m, 1e-6), 2)} {wish.currency}
+          {fixed(edited.price / Math.max((edited.width_mm / 1000) * edited.length_m, 1e-6), 2)}{" "}
+          {edited.currency}
         </td>
         <td className="unbroken">
-          <Button onClick={() => save.mutate(wish, { onSuccess: () => setWish(undefined) })}>Save</Button>{" "}
-          <button type="button" className="quiet-button" onClick={() => setWish(undefined)}>
+          <Button onClick={() => save.mutate(edited, { onSuccess: () => setEdited(undefined) })}>Save</Button>{" "}
+          <button type="button" className="quiet-button" onClick={() => setEdited(undefined)}>
             Cancel
           </button>
         </td>
@@ -53,7 +54,7 @@ export function MediaTable() {
     <section>
       <h2>
         Media{" "}
-        <button type="button" className="quiet-button" onClick={() => setWish(EMPTY)}>
+        <button type="button" className="quiet-button" onClick={() => setEdited(EMPTY)}>
           Add a medium
         </button>
       </h2>
@@ -73,7 +74,7 @@ export function MediaTable() {
         </thead>
         <tbody>
           {media.data?.map((medium: Medium) =>
-            wish?.id === medium.id ? (
+            edited?.id === medium.id ? (
               editing(medium.id)
             ) : (
               <tr key={medium.id}>
@@ -91,7 +92,7 @@ export function MediaTable() {
                     type="button"
                     className="quiet-button"
                     aria-label={`Change ${medium.name}`}
-                    onClick={() => setWish(wishOf(medium))}
+                    onClick={() => setEdited(dataOf(medium))}
                   >
                     Change
                   </button>{" "}
@@ -107,7 +108,7 @@ export function MediaTable() {
               </tr>
             ),
           )}
-          {wish && wish.id === undefined && editing(undefined)}
+          {edited && edited.id === undefined && editing(undefined)}
         </tbody>
       </table>
     </section>

@@ -78,14 +78,14 @@ function Accounts() {
             <Account
               key={person.id}
               person={person}
-              onChange={(wish) =>
+              onChange={(changed) =>
                 change.mutate({
                   id: person.id,
                   role: person.role,
                   active: person.active,
                   password: "",
                   version: person.version,
-                  ...wish,
+                  ...changed,
                 })
               }
             />
@@ -138,7 +138,7 @@ function Account({
   onChange,
 }: {
   person: Person;
-  onChange: (wish: Partial<Person> & { password?: string }) => void;
+  onChange: (changed: Partial<Person> & { password?: string }) => void;
 }) {
   const [password, setPassword] = useState("");
   return (

@@ -160,7 +160,7 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
     save.mutate({
       id: output.id,
       version: output.version,
-      wish: {
+      data: {
         name: output.name,
         condition: output.condition,
         policy: output.policy,
@@ -300,7 +300,7 @@ function NewOutput({ onDone }: { onDone: () => void }) {
           save.mutate(
             {
               version: 0,
-              wish: {
+              data: {
                 name,
                 condition,
                 policy: start.policy,

@@ -85,7 +85,7 @@ export function RowPanel({ output, decisions, chosen, onChoose }: Props) {
       {
         id: output.id,
         version: output.version,
-        wish: { ...output, policy },
+        data: { ...output, policy },
       },
       { onSuccess: () => then !== undefined && onChoose(then) },
     );

@@ -34,7 +34,7 @@ export function TicketPart({ output, mayChange }: Props) {
   const onChange = (next: Ticket) => {
     setTicket(next);
     save.mutate(
-      { id: output.id, version: output.version, wish: { ...output, ticket: next } },
+      { id: output.id, version: output.version, data: { ...output, ticket: next } },
       { onError: () => setTicket(output.ticket) },
     );
   };
