@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from plinto_core.colorimetry import delta_e_2000
-from plinto_core.colorimetry.lab import D50_XYZ, lab_to_lch, xyz_to_lab
+from plinto_core.colorimetry.lab import D50_XYZ, lab_to_lch, lab_to_xyz, xyz_to_lab
 from plinto_core.colorimetry.spectra import (
     WAVELENGTHS_NM,
     illuminant_power,
@@ -196,6 +196,27 @@ def test_colors_of_cxf_are_seen_under_d50_whatever_light_they_are_of():
     for kind, spec, words in (("ColorCIEXYZ", "D6510", "observer of 10°"), ("ColorCIELab", "C2", "colors under 'C'")):
         with pytest.raises(CharacterizationError, match=words):
             read_list(of(kind, spec, labs), "a.cxf")
+
+
+def test_tables_of_another_light_are_adapted_once():
+    """The header's ILLUMINATION_NAME was handed on and not heeded: Lab of D65 counted as of D50."""
+    lab = np.array([[95.0, 0, -2], [50, 68, 48], [30, 10, -60]])
+    rows = "".join(
+        f"{k} 0 0 {c} {a} {b} {d}\n" for (k, c), (a, b, d) in zip(((0, 0), (0, 100), (100, 0)), lab, strict=True)
+    )
+    text = (
+        'CGATS.17\nILLUMINATION_NAME "{}"\nOBSERVER_ANGLE "10"\nBEGIN_DATA_FORMAT\nCMYK_C CMYK_M CMYK_Y CMYK_K LAB_L LAB_A LAB_B\n'
+        f"END_DATA_FORMAT\nBEGIN_DATA\n{rows}END_DATA\n"
+    )
+    found, notes = read_measurements(text.format("D65").encode(), "a.txt")
+    white = light_white(illuminant_power("D65"))
+    assert np.allclose(found.xyz, to_d50(lab_to_xyz(lab) / D50_XYZ * white, white), atol=1e-9)
+    assert any("D65, 10°: adapted to D50" in note for note in notes)
+    # What Plinto writes of it says what it is now.
+    again, notes = read_measurements(found.to_cgats().encode(), "b.txt")
+    assert np.allclose(again.xyz, found.xyz, atol=1e-4) and not any("adapted" in note for note in notes)
+    unknown, notes = read_measurements(text.format("Shop window").encode(), "a.txt")
+    assert np.allclose(unknown.xyz, lab_to_xyz(lab)) and any("not known here" in note for note in notes)
 
 
 def test_cxf_of_a_printer_driven_by_rgb_and_of_values_alone():

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.colorimetry.lab import lab_to_xyz, lch_to_lab, xyz_to_lab
-from plinto_core.colorimetry.spectra import at_ten_nm, reflectance_to_xyz
+from plinto_core.colorimetry.lab import lch_to_lab, xyz_to_lab
+from plinto_core.colorimetry.spectra import ILLUMINANTS, at_ten_nm, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.drive import turned
 from plinto_core.inks.names import DRIVEN_BY_RGB, NAMES
 from plinto_core.measurement.measurements import Measurements, Provenance, provenance_of
+from plinto_core.measurement.other_light import D50_2, SeenUnder, lab_under_d50, seen_under, xyz_under_d50
 from plinto_core.measurement.spelled_fields import GRAY_FIELD, spelled_out
 
 Array = NDArray[np.float64]
@@ -231,7 +232,7 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     xyz, spectra = _colors(table, name, notes)
     return _averaged(
         ink_names(table, letters), device, xyz, spectra, table.keywords.get("DESCRIPTOR") or name, notes,
-        provenance_of(table.keywords),
+        provenance_of(table.keywords | _adapted_keywords(table)),
     ), notes  # fmt: skip
 
 
@@ -370,21 +371,50 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
                     "light or observer, or for other patches. The spectra count."
                 )
         return xyz, spectra
+    seen, where = _seen_under(table, name, notes), f"the table of '{name}'"
     if {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
         lab = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name)
         if lab[:, 0].min() < -1 or lab[:, 0].max() > 105 or np.abs(lab[:, 1:]).max() > 160:
             raise CharacterizationError(f"'{name}' has Lab values that no print has (L* up to {lab[:, 0].max():g}).")
-        return lab_to_xyz(lab), None
+        return lab_under_d50(lab, seen, where), None
     if {"LAB_L", "LAB_C", "LAB_H"} <= set(table.fields):
-        return lab_to_xyz(lch_to_lab(numbers(table, ["LAB_L", "LAB_C", "LAB_H"], name))), None
+        lab = lch_to_lab(numbers(table, ["LAB_L", "LAB_C", "LAB_H"], name))
+        return lab_under_d50(lab, seen, where), None
     if {"XYZ_X", "XYZ_Y", "XYZ_Z"} <= set(table.fields):
         xyz = numbers(table, ["XYZ_X", "XYZ_Y", "XYZ_Z"], name)
         if xyz.max() > 2.5:
             xyz /= 100
         else:
             notes.append("XYZ runs to 1, not to 100.")
-        return xyz, None
+        return xyz_under_d50(xyz, seen, where), None
     raise CharacterizationError(f"'{name}' has neither LAB_L, LAB_A, LAB_B nor XYZ nor spectra. Export one of them.")
+
+
+def _seen_under(table: Table, name: str, notes: list[str]) -> SeenUnder:
+    """Light and observer by the header's keywords; one that is not known is told of, and taken for D50."""
+    seen = _told_light(table)
+    if seen.is_d50:
+        return seen
+    if seen.light not in ("", *ILLUMINANTS):
+        notes.append(
+            f"'{name}' names the light '{seen.light}', which is not known here: its colors are taken for D50's."
+        )
+        return D50_2
+    notes.append(
+        f"Its colors are of {seen}: adapted to D50, 2° by their white (Bradford). Spectra would say it exactly."
+    )
+    return seen
+
+
+def _told_light(table: Table) -> SeenUnder:
+    return seen_under(table.keywords.get("ILLUMINATION_NAME", ""), table.keywords.get("OBSERVER_ANGLE", ""))
+
+
+def _adapted_keywords(table: Table) -> dict[str, str]:
+    """What the header has to say once colors are adapted, or computed from spectra: else they would be adapted again."""
+    seen = _told_light(table)
+    adapted = not seen.is_d50 and seen.light in ("", *ILLUMINANTS)
+    return {"ILLUMINATION_NAME": "D50", "OBSERVER_ANGLE": "2"} if adapted else {}
 
 
 def _averaged(

@@ -1,7 +1,6 @@
 """CxF in (ISO 17972-1): objects with ink values, or R, G, B, and a spectrum, Lab or XYZ."""
 
 import math
-import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,19 +8,11 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
-from plinto_core.colorimetry.lab import D50_XYZ, lab_to_xyz
-from plinto_core.colorimetry.spectra import (
-    ILLUMINANTS,
-    WAVELENGTHS_NM,
-    at_ten_nm,
-    illuminant_power,
-    light_white,
-    reflectance_to_xyz,
-    to_d50,
-)
+from plinto_core.colorimetry.spectra import WAVELENGTHS_NM, at_ten_nm, reflectance_to_xyz
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.names import DRIVEN_BY_RGB
 from plinto_core.measurement.measurements import Measurements, Provenance
+from plinto_core.measurement.other_light import D50_2, SeenUnder, lab_under_d50, seen_under, xyz_under_d50
 
 Array = NDArray[np.float64]
 
@@ -34,17 +25,11 @@ _PERCENT = 4.0
 
 @dataclass(frozen=True)
 class _Specification:
-    """How colors were measured: first wavelength and step in nm, light and observer, as far as it is said."""
+    """How colors were measured, as far as it is said."""
 
     start_nm: float = 380.0
     step_nm: float = 10.0
-    light: str = ""
-    observer: str = ""
-
-    @property
-    def is_d50(self) -> bool:
-        """Whether colors of it are as the connection space has them."""
-        return self.light in ("", "D50") and not self.observer.startswith("10")
+    seen: SeenUnder = D50_2
 
 
 @dataclass(frozen=True)
@@ -196,10 +181,11 @@ def _specification(element: Any, where: str) -> _Specification:
         for attribute, field in (("StartWL", "start_nm"), ("Increment", "step_nm")):
             if wave.get(attribute):
                 told[field] = _number(wave.get(attribute), f"the wavelengths of {where}")
-    for part, field in (("Illuminant", "light"), ("Observer", "observer")):
-        text = next((str(each.text) for each in element.iter("{*}" + part) if each.text), "")
-        told[field] = re.sub(r"[^A-Z0-9]", "", text.upper()[:40])
-    return _Specification(**told)
+    light, observer = (
+        next((str(each.text) for each in element.iter("{*}" + part) if each.text), "")
+        for part in ("Illuminant", "Observer")
+    )
+    return _Specification(**told, seen=seen_under(light, observer))
 
 
 def _largest(element: Any) -> float:
@@ -215,9 +201,8 @@ def _largest(element: Any) -> float:
 
 def _notes(root: Any, said: _Said) -> list[str]:
     notes = ["Spectra are in percent."] if said.percent else []
-    other = {spec for spec in said.specifications.values() if not spec.is_d50}
-    used = {said.of(each) for kind in ("ColorCIELab", "ColorCIEXYZ") for each in root.iter("{*}" + kind)}
-    if told := ", ".join(sorted(f"{spec.light or 'D50'} {spec.observer}".strip() for spec in other & used)):
+    used = {said.of(each).seen for kind in ("ColorCIELab", "ColorCIEXYZ") for each in root.iter("{*}" + kind)}
+    if told := ", ".join(sorted(str(seen) for seen in used if not seen.is_d50)):
         notes.append(
             f"Lab and XYZ of {told} were adapted to D50 (Bradford) where there is neither a spectrum nor D50 beside them."
         )
@@ -286,7 +271,7 @@ def _color(item: Any, said: _Said, where: str) -> tuple[Array, Array | None] | N
     colors = [each for kind in ("ColorCIELab", "ColorCIEXYZ") for each in _all_of(item, kind)]
     if not colors:
         return None
-    color = next((each for each in colors if said.of(each).is_d50), colors[0])
+    color = next((each for each in colors if said.of(each).seen.is_d50), colors[0])
     return (_lab(color, said, where) if _local(color) == "ColorCIELab" else _xyz(color, said, where)), None
 
 
@@ -320,32 +305,12 @@ def _lab(color: Any, said: _Said, where: str) -> Array:
     values = np.array([_part(color, axis, where) for axis in ("L", "A", "B")])
     if not -1 <= values[0] <= 105 or np.abs(values[1:]).max() > 160:
         raise CharacterizationError(f"{where[0].upper()}{where[1:]} has Lab values that no print has.")
-    # Lab is of its own white, by whichever observer: what is left to do is to see it under D50.
-    told, relative = said.of(color), lab_to_xyz(values) / D50_XYZ
-    if told.light in ("", "D50"):
-        return np.asarray(relative * D50_XYZ)
-    white = _white(told, where)
-    return to_d50(relative * white, white)
+    return lab_under_d50(values, said.of(color).seen, where)
 
 
 def _xyz(color: Any, said: _Said, where: str) -> Array:
-    values, told = np.array([_part(color, axis, where) for axis in "XYZ"]) / said.white_y, said.of(color)
-    if told.is_d50:
-        return values
-    if told.observer.startswith("10"):
-        raise CharacterizationError(
-            f"{where[0].upper()}{where[1:]} has XYZ of the observer of 10° only. Export spectra, or Lab."
-        )
-    return to_d50(values, _white(told, where))
-
-
-def _white(told: _Specification, where: str) -> Array:
-    if told.light not in ILLUMINANTS:
-        raise CharacterizationError(
-            f"{where[0].upper()}{where[1:]} has colors under '{told.light}', which is none of {', '.join(ILLUMINANTS)}. "
-            "Export spectra, or colors under D50."
-        )
-    return light_white(illuminant_power(told.light))
+    values = np.array([_part(color, axis, where) for axis in "XYZ"]) / said.white_y
+    return xyz_under_d50(values, said.of(color).seen, where)
 
 
 #: Where CxF says who measured with what, and the keyword of ISO 28178 for it.
