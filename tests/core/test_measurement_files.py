@@ -201,11 +201,10 @@ def test_colors_of_cxf_are_seen_under_d50_whatever_light_they_are_of():
 def test_tables_of_another_light_are_adapted_once():
     """The header's ILLUMINATION_NAME was handed on and not heeded: Lab of D65 counted as of D50."""
     lab = np.array([[95.0, 0, -2], [50, 68, 48], [30, 10, -60]])
-    rows = "".join(
-        f"{k} 0 0 {c} {a} {b} {d}\n" for (k, c), (a, b, d) in zip(((0, 0), (0, 100), (100, 0)), lab, strict=True)
-    )
+    rows = "".join(f"{dot} 0 0 0 {L} {a} {b}\n" for dot, (L, a, b) in zip((0, 50, 100), lab, strict=True))
     text = (
-        'CGATS.17\nILLUMINATION_NAME "{}"\nOBSERVER_ANGLE "10"\nBEGIN_DATA_FORMAT\nCMYK_C CMYK_M CMYK_Y CMYK_K LAB_L LAB_A LAB_B\n'
+        'CGATS.17\nILLUMINATION_NAME "{}"\nOBSERVER_ANGLE "10"\nBEGIN_DATA_FORMAT\n'
+        "CMYK_C CMYK_M CMYK_Y CMYK_K LAB_L LAB_A LAB_B\n"
         f"END_DATA_FORMAT\nBEGIN_DATA\n{rows}END_DATA\n"
     )
     found, notes = read_measurements(text.format("D65").encode(), "a.txt")
