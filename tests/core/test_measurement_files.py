@@ -198,6 +198,25 @@ def test_colors_of_cxf_are_seen_under_d50_whatever_light_they_are_of():
             read_list(of(kind, spec, labs), "a.cxf")
 
 
+def test_spectra_by_twenty_nanometres_in_a_table_and_a_wavelength_that_is_there_twice():
+    """Straight lines between 20 nm were 0.5 off, and a column twice ended in scipy's words."""
+    nm = np.arange(400, 701, 20)
+    rows = [np.interp(nm, WAVELENGTHS_NM, each) for each in (np.ones(36), *REFLECTANCES)]
+
+    def table(fields):
+        head = " ".join(["CMYK_C CMYK_M CMYK_Y CMYK_K", *(f"SPECTRAL_NM_{each}" for each in fields)])
+        body = "".join(
+            f"{dot} 0 0 0 " + " ".join(f"{row[list(nm).index(each)]:.6f}" for each in fields) + "\n"
+            for dot, row in zip((0, 50, 100), rows, strict=True)
+        )
+        return f"CGATS.17\nBEGIN_DATA_FORMAT\n{head}\nEND_DATA_FORMAT\nBEGIN_DATA\n{body}END_DATA\n".encode()
+
+    found, _ = read_measurements(table(nm), "a.txt")
+    assert delta_e_2000(xyz_to_lab(found.xyz[1:]), xyz_to_lab(reflectance_to_xyz(REFLECTANCES))).max() < 0.15
+    with pytest.raises(CharacterizationError, match="400 nm twice"):
+        read_measurements(table([400, *nm]), "a.txt")
+
+
 def test_tables_of_another_light_are_adapted_once():
     """The header's ILLUMINATION_NAME was handed on and not heeded: Lab of D65 counted as of D50."""
     lab = np.array([[95.0, 0, -2], [50, 68, 48], [30, 10, -60]])

@@ -359,6 +359,10 @@ def _colors(table: Table, name: str, notes: list[str]) -> tuple[Array, Array | N
             raise CharacterizationError(
                 f"The spectra of '{name}' run from {nm[0]:g} to {nm[-1]:g} nm; 400 to 700 is meant."
             )
+        if (twice := nm[1:][np.diff(nm) == 0]).size:
+            raise CharacterizationError(
+                f"'{name}' has the wavelength {twice[0]:g} nm twice. Export one column of each."
+            )
         spectra = at_ten_nm(nm, values)
         notes.append(f"Colors were computed from spectra of {len(nm)} wavelengths, D50, 2°.")
         xyz = reflectance_to_xyz(spectra)
