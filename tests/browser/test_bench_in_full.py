@@ -152,7 +152,8 @@ def test_a_sheet_of_variants_from_which_one_is_taken(page: Page) -> None:
     cards = page.locator(".variant")
     expect(cards).to_have_count(4)
     choose(page, "Order of the sheet", "least mean ΔE00")
-    expect(page.locator(".variant[data-ready=true]")).to_have_count(4)
+    # Four separations that nobody asked for before, on a core that others work on too.
+    expect(page.locator(".variant[data-ready=true]")).to_have_count(4, timeout=90_000)
     expect(cards.last).to_contain_text("largest")
     means = [float(re.search(r"ΔE00 ([\d.]+) mean", text)[1]) for text in cards.all_inner_texts()]  # type: ignore[index]
     assert means == sorted(means)
