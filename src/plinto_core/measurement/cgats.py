@@ -217,7 +217,8 @@ def _wrong_count(number: int, name: str, found: int, count: int, words: str) -> 
 def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     """Characterization data from a file, and what was assumed on the way as sentences.
 
-    Lab and XYZ are taken as D50, 2°, as ISO 13655 has them; patches measured several times are averaged.
+    Lab and XYZ are taken as D50, 2°, as ISO 13655 has them, and adapted where the header names another light or observer;
+    patches measured several times are averaged.
     Raises `CharacterizationError`.
     """
     if data.lstrip()[:1] == b"<" or data[3:].lstrip()[:1] == b"<":

@@ -90,16 +90,12 @@ def read_cxf(data: bytes, name: str) -> tuple[Measurements, list[str]]:
     if not device:
         raise CharacterizationError(f"'{name}' has no object with both ink values and a color. Export both.")
     values = np.array(device)
-    if values.min() < -0.005 or values.max() > 1.005:
-        raise CharacterizationError(
-            f"'{name}' has ink values from {values.min() * 100:g} to {values.max() * 100:g} %; 0 to 100 is meant."
-        )
     notes = [f"{skipped} objects without ink values or color were passed over."] if skipped else []
     notes += _notes(root, said)
     if names == DRIVEN_BY_RGB:
         notes.append("It is a printer driven by RGB: its inks are its own affair.")
     every = None if any(each is None for each in spectra) else np.array(spectra)
-    found = Measurements(names, np.clip(values, 0, 1), np.array(xyz), every, name, _provenance(root))
+    found = Measurements(names, _shares(values, name), np.array(xyz), every, name, _provenance(root))
     return found, notes
 
 
@@ -147,11 +143,7 @@ def read_device_values(data: bytes, name: str) -> tuple[list[str], tuple[str, ..
     if len(found) > _MOST_COLORS:
         raise CharacterizationError(f"'{name}' has more than {_MOST_COLORS:,} colors; split it.")
     values = np.array([[each[ink] for ink in found[0]] for each in found])
-    if values.min() < -0.005 or values.max() > 1.005:
-        raise CharacterizationError(
-            f"'{name}' has ink values from {values.min() * 100:g} to {values.max() * 100:g} %; 0 to 100 is meant."
-        )
-    return names, tuple(found[0]), np.clip(values, 0, 1)
+    return names, tuple(found[0]), _shares(values, name)
 
 
 def _root(data: bytes, name: str) -> Any:
@@ -161,6 +153,14 @@ def _root(data: bytes, name: str) -> Any:
         return etree.fromstring(data, parser)
     except (etree.XMLSyntaxError, ValueError) as error:
         raise CharacterizationError(f"'{name}' is no readable CxF ({error}). Export it again.") from error
+
+
+def _shares(values: Array, name: str) -> Array:
+    if values.min() < -0.005 or values.max() > 1.005:
+        raise CharacterizationError(
+            f"'{name}' has ink values from {values.min() * 100:g} to {values.max() * 100:g} %; 0 to 100 is meant."
+        )
+    return np.clip(values, 0, 1)
 
 
 def _said(root: Any, name: str) -> _Said:

@@ -46,7 +46,7 @@ export function useRoutes() {
   return useQuery({
     queryKey: ["routes"],
     // Points of curves are pairs; what answers are typed by does not say so.
-    queryFn: async () => await taken(api.GET("/api/colors/routes")),
+    queryFn: () => taken(api.GET("/api/colors/routes")),
   });
 }
 

@@ -43,8 +43,8 @@ export function useKeptRecipe(artworkId: number, slug: string, every_ms?: number
     queryKey: ["recipe", artworkId, slug],
     enabled: artworkId > 0 && slug !== "",
     refetchInterval: every_ms,
-    queryFn: async () =>
-      await taken(api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params: place(artworkId, slug) })),
+    queryFn: () =>
+      taken(api.GET("/api/bench/{artwork_id}/{slug}/recipe", { params: place(artworkId, slug) })),
   });
 }
 
@@ -186,7 +186,7 @@ export function useBuildSettings(slug: string) {
     queryKey: ["build-settings", slug],
     enabled: slug !== "",
     staleTime: Infinity,
-    queryFn: async () => await taken(api.GET("/api/conditions/{slug}/build-settings", { params: at(slug) })),
+    queryFn: () => taken(api.GET("/api/conditions/{slug}/build-settings", { params: at(slug) })),
   });
 }
 

@@ -87,7 +87,7 @@ export function useVersioning(artworkId: number) {
 export function useRuleSets() {
   return useQuery({
     queryKey: ["rules"],
-    queryFn: async () => await taken(api.GET("/api/house/rules")),
+    queryFn: () => taken(api.GET("/api/house/rules")),
   });
 }
 
@@ -134,7 +134,7 @@ export function useAdjustments() {
   const again = () => queries.invalidateQueries({ queryKey: ["adjustments"] });
   const list = useQuery({
     queryKey: ["adjustments"],
-    queryFn: async () => await taken(api.GET("/api/house/adjustments")),
+    queryFn: () => taken(api.GET("/api/house/adjustments")),
   });
   const name = useMutation({
     mutationFn: (body: { name: string; adjustment: Adjustment; version: number }) =>

@@ -284,8 +284,8 @@ export function useHistogram(id: number, slug: string, recipe: Recipe) {
   return useQuery({
     queryKey: ["histogram", id, recipe.source],
     placeholderData: keepPreviousData,
-    queryFn: async ({ signal }) =>
-      await taken(
+    queryFn: ({ signal }) =>
+      taken(
         api.POST("/api/bench/{artwork_id}/{slug}/histogram", {
           params: place(id, slug),
           body: { recipe: plain, tolerance: 3 },
@@ -321,7 +321,7 @@ export function usePalette(
 
 export function useToneTable() {
   return useMutation({
-    mutationFn: async (body: { kind: "wedge" | "cube"; text: string }) =>
-      await taken(api.POST("/api/bench/tone-tables", { body })),
+    mutationFn: (body: { kind: "wedge" | "cube"; text: string }) =>
+      taken(api.POST("/api/bench/tone-tables", { body })),
   });
 }
