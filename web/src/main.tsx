@@ -3,7 +3,7 @@ import "./app/app.css";
 import "./rooms/bench/bench.css";
 import "./rooms/bench/below.css";
 import "./rooms/bench/panels/panels.css";
-import "./rooms/bench/sheet.css";
+import "./rooms/bench/VariantSheet.css";
 import "./rooms/characterize/characterize.css";
 import "./rooms/conditions/conditions.css";
 import "./rooms/gamut/gamut.css";

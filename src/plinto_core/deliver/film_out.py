@@ -17,7 +17,7 @@ _ROWS = 256
 
 
 @dataclass(frozen=True)
-class FilmSheet:
+class FilmPage:
     """One film: plate rows through `read(first, last)` (tones uint16, opaque 65535) of `width` × `height` at `ppi`.
 
     `name` is what the margin says of the ink; the angle goes by its letter `ink`, and `index`, its place among the inks.

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from plinto_core.deliver.film import WEDGE_STEPS, film_font
-from plinto_core.deliver.film_out import FilmSheet
+from plinto_core.deliver.film_out import FilmPage
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
 from plinto_core.deliver.tiff_out import write_film_tiff
 from plinto_core.recipe.film import FilmSettings
@@ -41,7 +41,7 @@ def write_wedge_sheet(path: Path, settings: FilmSettings) -> None:
     its dots, its side, its margins. No tone table lies on it, for it is what a table is made from."""
     plate = wedge_plate()
     height, width = plate.shape
-    sheet = FilmSheet(
+    sheet = FilmPage(
         lambda first, last: plate[first:last], width, height, float(_PPI), "Negative", "Step wedge", 0,
         f"{WEDGE_STEPS} steps, no tone table", settings,
     )  # fmt: skip

@@ -33,7 +33,7 @@ class Axis:
 
 
 @dataclass(frozen=True)
-class Line:
+class DrawnLine:
     """A curve with its name and color."""
 
     name: str
@@ -41,7 +41,7 @@ class Line:
     points: Sequence[Point]
 
 
-def plot(title: str, lines: Sequence[Line], x: Axis, y: Axis) -> str:
+def plot(title: str, lines: Sequence[DrawnLine], x: Axis, y: Axis) -> str:
     """A figure of lines; what lies beyond an axis is drawn at its edge."""
 
     def at(point: Point) -> Point:

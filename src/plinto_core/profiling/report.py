@@ -10,7 +10,7 @@ from typing import Any
 from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.printed_page import printed_page
 from plinto_core.profiling.characterize import Characterization
-from plinto_core.profiling.drawn_plots import Axis, Line, field, plot
+from plinto_core.profiling.drawn_plots import Axis, DrawnLine, field, plot
 from plinto_core.profiling.judge import Judgement
 
 _INK = {"C": "#0093c9", "M": "#c4147a", "Y": "#a38800", "K": "#1b1b1a", "O": "#d0661c", "B": "#3a49b0", "V": "#6a3fa0",
@@ -116,22 +116,24 @@ def _plots(j: Judgement, by_total: Curve) -> str:
     asked = [row[0] for row in j.gray_axis]
     wanted = Axis("L* asked for", 100, min(asked), [each for each in (100, 80, 60, 40, 20, 0) if each >= min(asked)])
     printed = [
-        Line("a*", "#1b1b1a", [(row[0], row[2]) for row in j.gray_axis]),
-        Line("b*", "#77736c", [(row[0], row[3]) for row in j.gray_axis]),
+        DrawnLine("a*", "#1b1b1a", [(row[0], row[2]) for row in j.gray_axis]),
+        DrawnLine("b*", "#77736c", [(row[0], row[3]) for row in j.gray_axis]),
     ]
     drawn = plot("The gray axis as it prints", printed, wanted, Axis("a*, b*", -3, 3, (-3, -2, -1, 0, 1, 2, 3)))
     if driven_by_rgb(j.inks):
         values = Axis("Device value", 0, 1, (0, 51 / 255, 102 / 255, 153 / 255, 204 / 255, 1), 255)
         channels = [
-            Line(ink[1:], _color(ink[1:]), [(at, 1 - row[k]) for at, row in zip(asked, j.gray_inks, strict=True)])
+            DrawnLine(
+                ink[1:], _color(ink[1:]), [(at, 1 - row[k]) for at, row in zip(asked, j.gray_inks, strict=True)]
+            )
             for k, ink in enumerate(j.inks)
         ]
         return drawn + plot("R, G and B along the gray axis", channels, wanted, values) + _round_trip(j)
     inks = [
-        Line(ink, _color(ink), [(at, row[k]) for at, row in zip(asked, j.gray_inks, strict=True)])
+        DrawnLine(ink, _color(ink), [(at, row[k]) for at, row in zip(asked, j.gray_inks, strict=True)])
         for k, ink in enumerate(j.inks)
     ]
-    gains = [Line(ink, _color(ink), points) for ink, points in j.gain.items()]
+    gains = [DrawnLine(ink, _color(ink), points) for ink, points in j.gain.items()]
     return (
         drawn
         + plot("Inks along the gray axis", inks, wanted, Axis("Ink, %", 0, 1, _QUARTERS, 100))
@@ -146,7 +148,7 @@ def _darkness(by_total: Curve) -> str:
     hundreds = [total for total in range(0, 801, 50 if last - first < 250 else 100) if first <= total <= last]
     across = Axis("Total ink, %", first, last, hundreds or [first])
     lightness = Axis("L*", 0, 60, (0, 20, 40, 60))
-    return plot("The darkest neutral by total ink", [Line("", _INK["K"], by_total)], across, lightness)
+    return plot("The darkest neutral by total ink", [DrawnLine("", _INK["K"], by_total)], across, lightness)
 
 
 def _color(ink: str) -> str:

@@ -25,7 +25,7 @@ MEASURED = ("crossing", "linearize", "total", "measure")
 
 
 @dataclass(frozen=True)
-class Sheet:
+class StepChart:
     """What a step prints: `asked` (patches, inks of its own) and `printed` (patches, printed inks), 0…1."""
 
     inks: tuple[str, ...]
@@ -52,14 +52,14 @@ def calibration_so_far(found: Characterization, before: str) -> Calibration | No
     return None
 
 
-def sheet_of(found: Characterization, step: str) -> Sheet:
+def step_chart(found: Characterization, step: str) -> StepChart:
     """What is to be printed for a step. Raises `CharacterizationError` for a step that prints nothing."""
     if step not in STEPS:
         raise CharacterizationError(f"There is no step '{step}'. The steps are {', '.join(STEPS)}.")
     inks, device_inks = tuple(found.inks), tuple(found.device_inks)
     if step == "crossing":
         asked = ramp_chart(len(device_inks))
-        return Sheet(device_inks, asked, asked)
+        return StepChart(device_inks, asked, asked)
     behind = calibration_so_far(found, step)
     if step == "linearize":
         asked = ramp_chart(len(inks))
@@ -72,16 +72,16 @@ def sheet_of(found: Characterization, step: str) -> Sheet:
         raise CharacterizationError(f"The step '{step}' prints nothing.")
     if behind is None and len(device_inks) > len(inks):
         raise CharacterizationError("Light and dark inks come first: what follows is printed through their curves.")
-    return Sheet(inks, asked, behind.apply(asked) if behind else asked)
+    return StepChart(inks, asked, behind.apply(asked) if behind else asked)
 
 
-def check_of(found: Characterization, step: str) -> Sheet:
+def check_chart(found: Characterization, step: str) -> StepChart:
     """Ramps of the separation's inks through what a step came to, to be looked at. Raises `CharacterizationError`."""
     kept = found.steps.get(step, {}).get("result", {}).get("calibration")
     if not kept:
         raise CharacterizationError(f"The step '{step}' has no curves yet: measure it first.")
     asked = ramp_chart(len(found.inks))
-    return Sheet(tuple(found.inks), asked, calibration_from_json(kept).apply(asked))
+    return StepChart(tuple(found.inks), asked, calibration_from_json(kept).apply(asked))
 
 
 def total_of(found: Characterization) -> float:

@@ -165,7 +165,7 @@ def sheet_pdf(request: HttpRequest, characterization_id: int, step: str, check: 
 def sheet_text(request: HttpRequest, characterization_id: int, step: str) -> HttpResponse:
     """The same as CGATS text, for the instrument."""
     found = service.by_id(characterization_id)
-    sheet = analysis.sheet_of(found, step)
+    sheet = analysis.step_chart(found, step)
     answer = HttpResponse(chart_text(sheet.asked, sheet.inks), content_type="text/plain; charset=utf-8")
     answer["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(f'{found.name} {step}.txt')}"
     return answer

@@ -11,7 +11,7 @@ from plinto_server.characterizations.models import Characterization
 
 def sheet_pdf(found: Characterization, step: str, *, check: bool = False) -> bytes:
     """PDF pages in the inks that the printer lays down: the step's chart, or a check of what it came to."""
-    sheet = analysis.check_of(found, step) if check else analysis.sheet_of(found, step)
+    sheet = analysis.check_chart(found, step) if check else analysis.step_chart(found, step)
     inks = tuple(found.device_inks) if sheet.printed.shape[1] == len(found.device_inks) else sheet.inks
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "sheet.pdf"

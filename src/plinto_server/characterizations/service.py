@@ -143,7 +143,7 @@ def ask_to_measure(found: Characterization, step: str, user: User | None) -> Run
         raise CharacterizationError("No device is chosen: print the chart, measure it elsewhere, and load the file.")
     if found.steps.get(step, {}).get("state") == "measuring":
         raise ConflictError("This step is being measured already.")
-    sheet = analysis.sheet_of(found, step)
+    sheet = analysis.step_chart(found, step)
     run = Run.objects.create(
         kind=KIND, artwork_name=f"{found.name}: {SHEETS[step]}", condition_name=device.name,
         file_name=f"{found.name} {SHEETS[step]}.txt"[:255], asked_by=user,
@@ -159,7 +159,7 @@ def measure(run: Run, attempt: Attempt) -> Done:
     device = device_of(found)
     if device is None:
         raise CharacterizationError("No device is chosen: print the chart, measure it elsewhere, and load the file.")
-    sheet = analysis.sheet_of(found, step)
+    sheet = analysis.step_chart(found, step)
     spectra: list[Any] = []
     colors: list[Any] = []
     for read, xyz in device.read(sheet.printed, run=run.id):
@@ -212,7 +212,7 @@ def load_file(found: Characterization, step: str, part: Part, file_name: str) ->
         raise TooLargeError(f"'{name}' has {part.bytes >> 20} MB; a measurement file has at most 64.")
     check_file("measurements", part.path, name)
     data, _notes = read_measurements(part.path.read_bytes(), name)
-    wanted = analysis.sheet_of(found, step).inks
+    wanted = analysis.step_chart(found, step).inks
     if data.device.shape[1] != len(wanted):
         raise CharacterizationError(
             f"'{name}' has {data.device.shape[1]} inks, and this step is printed with {len(wanted)}: {' '.join(wanted)}."

@@ -11,7 +11,7 @@ export type Session = Schemas["SessionOut"];
 export type BlackPolicy = Schemas["BlackPolicy"];
 export type Differences = Schemas["Differences"];
 export type InkFigures = Schemas["InkFigures"];
-export type View = Schemas["ViewIn"];
+export type RenderRequest = Schemas["ViewIn"];
 export type PictureWindow = Schemas["WindowIn"];
 export type Intent = Schemas["AimStation"]["intent"];
 export type Adjustment = Schemas["Adjustment"];
@@ -141,7 +141,7 @@ export function isThinLine(): boolean {
 
 interface PictureAsked {
   recipe: Recipe;
-  view: View;
+  view: RenderRequest;
   window: PictureWindow;
 }
 

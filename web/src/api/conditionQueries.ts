@@ -5,7 +5,7 @@ import type { components } from "./schema";
 type Schemas = components["schemas"];
 export type BuildSettings = Schemas["BuildSettings"];
 export type Medium = Schemas["MediumOut"];
-export type Strip = Schemas["StripOut"];
+export type ControlStrip = Schemas["StripOut"];
 export type Tolerances = Schemas["Tolerances"];
 export type InkNumbers = Schemas["InkNumbers"];
 export type ConditionChange = Schemas["ConditionChange"];
@@ -227,7 +227,7 @@ export function useStripActions(slug: string) {
     void queries.invalidateQueries({ queryKey: ["conditions"] });
   };
   const load = useMutation({
-    mutationFn: (file: File) => upload<Strip>(file, () => undefined, `/api/conditions/${slug}/strips`),
+    mutationFn: (file: File) => upload<ControlStrip>(file, () => undefined, `/api/conditions/${slug}/strips`),
     onSuccess: done,
   });
   const measure = useMutation({

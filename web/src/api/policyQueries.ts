@@ -196,7 +196,7 @@ export function useSentBefore(output: Output) {
 }
 
 /** The check strip of an output: what can print it here, and reading it. */
-export function useStrip(output: Output, wanted: boolean) {
+export function useCheckStrip(output: Output, wanted: boolean) {
   const path = { output_id: output.id };
   const strip = useQuery({
     queryKey: ["strip", output.id, output.version],

@@ -6,7 +6,7 @@ import { useSession } from "../api/queries";
 import { SignIn } from "../rooms/sign-in/SignIn";
 import { ErrorBoundary } from "../shared/ui/ErrorBoundary";
 import { AddressRouter } from "./AddressRouter";
-import { House } from "./House";
+import { AppShell } from "./AppShell";
 
 type Load = () => Promise<ComponentType>;
 
@@ -104,7 +104,7 @@ function Rooms({ session }: { session: Session }) {
       <div className="rooms" inert={ended}>
         <AddressRouter>
           <Routes>
-            <Route element={<House session={session} />}>
+            <Route element={<AppShell session={session} />}>
               {ENTERED.flatMap(({ paths, Room }) =>
                 paths.map((path) => <Route key={path} path={path} element={room(<Room />)} />),
               )}

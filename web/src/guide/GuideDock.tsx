@@ -7,7 +7,7 @@ import "./guide.css";
 import { useSituation } from "./useSituation";
 
 /** The guide one is in, and the steps that were done since it was begun. */
-interface Kept {
+interface GuideProgress {
   key: string;
   begunAt: number;
   done: number[];
@@ -17,7 +17,7 @@ const POINTED_MS = 4000;
 
 /** A guide at the edge: each step says what and why, points at its control, and ticks itself off when it is true. */
 export function GuideDock({ onClose }: { onClose: () => void }) {
-  const [kept, setKept] = usePreference<Kept | null>("guide", null);
+  const [kept, setKept] = usePreference<GuideProgress | null>("guide", null);
   const guide = GUIDES.find((each) => each.key === kept?.key);
   return (
     <aside className="guide" aria-label="Guides">
@@ -57,7 +57,15 @@ export function GuideDock({ onClose }: { onClose: () => void }) {
   );
 }
 
-function Steps({ guide, kept, onKeep }: { guide: Guide; kept: Kept; onKeep: (kept: Kept | null) => void }) {
+function Steps({
+  guide,
+  kept,
+  onKeep,
+}: {
+  guide: Guide;
+  kept: GuideProgress;
+  onKeep: (kept: GuideProgress | null) => void;
+}) {
   const now = useSituation(kept.begunAt);
   const navigate = useNavigate();
   const { pathname } = useLocation();

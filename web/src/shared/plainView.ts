@@ -1,7 +1,7 @@
-import type { View } from "../api/client";
+import type { RenderRequest } from "../api/client";
 
 /** The print on a usual screen, nothing marked. */
-export const PLAIN_VIEW: View = {
+export const PLAIN_VIEW: RenderRequest = {
   show: "print",
   substrate: false,
   black_depth: true,

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.chain.compiled import Chain
-from plinto_core.deliver.film_out import FilmSheet
+from plinto_core.deliver.film_out import FilmPage
 from plinto_core.deliver.making import Making, Work, need_inks, ppi_of
 from plinto_core.deliver.pdf_out import Page, PlacedPicture, packed, write_pdf
 from plinto_core.deliver.tiff_out import write_film_tiff
@@ -47,7 +47,7 @@ def write_films(path: Path, made: Making, condition: str, settings: FilmSettings
             plates[:, row : row + len(band)] = np.moveaxis(band, -1, 0)
             row += len(band)
         sheets = [
-            FilmSheet(
+            FilmPage(
                 _reader(plates[index]), artwork.width, artwork.height, ppi_of(artwork), ink, name, index,
                 f"{artwork.name}   {condition}".strip(), settings,
             )
@@ -85,7 +85,7 @@ def _step(work: Work, index: int, count: int) -> Callable[[float], None]:
     return lambda share: work.films_done((index + share) / count)
 
 
-def _film_page(made: Making, sheet: FilmSheet, progress: Callable[[float], None]) -> Page:
+def _film_page(made: Making, sheet: FilmPage, progress: Callable[[float], None]) -> Page:
     width, height = (side / sheet.dpi * 72 for side in sheet.size)
     stream = packed(made.noted(sheet.rows(progress)))
     return Page(width, height, [PlacedPicture(stream, *sheet.size, sheet.bits, (0, 0, width, height), None)])

@@ -1,9 +1,9 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useRef, useState } from "react";
 import { usePreference } from "../../shared/preferences";
 import { SHORT, useMedia } from "../../shared/ui/useMedia";
-import type { Look, Strip } from "./useLook";
+import type { BottomTab, ViewState } from "./useViewState";
 
-const STRIPS: [Strip, string][] = [
+const TABS: [BottomTab, string][] = [
   ["pins", "Pins"],
   ["hits", "Largest errors"],
   ["palette", "Palette"],
@@ -14,7 +14,7 @@ const held = (height: number) =>
   Math.round(Math.min(Math.max(height, LEAST_PX), window.innerHeight * MOST_SHARE));
 
 /** What stands below the picture: pins, the largest errors, or a palette; as high as its upper edge is dragged. */
-export function Below({ look, children }: { look: Look; children: ReactNode }) {
+export function Below({ viewState, children }: { viewState: ViewState; children: ReactNode }) {
   const [kept, setKept] = usePreference<number | null>("below", null);
   const [moving, setMoving] = useState<number>();
   const frame = useRef<HTMLElement>(null);
@@ -41,9 +41,9 @@ export function Below({ look, children }: { look: Look; children: ReactNode }) {
     event.preventDefault();
     setKept(held(height + by));
   }
-  function choose(strip: Strip) {
-    setOpen(look.strip !== strip || !open);
-    look.showStrip(strip);
+  function choose(tab: BottomTab) {
+    setOpen(viewState.tab !== tab || !open);
+    viewState.showTab(tab);
   }
 
   return (
@@ -52,16 +52,16 @@ export function Below({ look, children }: { look: Look; children: ReactNode }) {
       className="below"
       style={shown ? size : undefined}
       data-shown={shown}
-      aria-label={STRIPS.find(([strip]) => strip === look.strip)?.[1]}
+      aria-label={TABS.find(([tab]) => tab === viewState.tab)?.[1]}
     >
       <div className="tabs" role="toolbar" aria-label="Below the picture">
-        {STRIPS.map(([strip, name]) => (
+        {TABS.map(([tab, name]) => (
           <button
-            key={strip}
+            key={tab}
             type="button"
             className="tab"
-            aria-pressed={look.strip === strip && shown}
-            onClick={() => choose(strip)}
+            aria-pressed={viewState.tab === tab && shown}
+            onClick={() => choose(tab)}
           >
             {name}
           </button>

@@ -16,7 +16,6 @@ import { Below } from "./Below";
 import type { Crop } from "./geometry";
 import { HitTable } from "./HitTable";
 import { Keys } from "./Keys";
-import { Line } from "./Line";
 import { NotSaved } from "./NotSaved";
 import { PaletteTable } from "./PaletteTable";
 import { PinTable } from "./PinTable";
@@ -28,13 +27,14 @@ import { InkPanel } from "./panels/InkPanel";
 import { PlatePanel } from "./panels/PlatePanel";
 import { SourcePanel } from "./panels/SourcePanel";
 import { isAsked, QuestionStage } from "./QuestionStage";
-import { Sheet } from "./Sheet";
 import { Stage } from "./Stage";
+import { StationBar } from "./StationBar";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDrawing } from "./useDrawing";
-import { useLook } from "./useLook";
 import { useRecipe } from "./useRecipe";
 import { useSettled } from "./useSettled";
+import { useViewState } from "./useViewState";
+import { VariantSheet } from "./VariantSheet";
 
 /** One artwork at a time, on the line. */
 export function BenchRoom() {
@@ -108,7 +108,7 @@ interface Props {
 
 function Bench({ artwork, condition, conditions }: Props) {
   const control = useRecipe(artwork.id, condition.slug);
-  const look = useLook();
+  const viewState = useViewState();
   const navigate = useNavigate();
   const [pointed, setPointed] = useState<[number, number]>();
   const [flipped, setFlipped] = useState(false);
@@ -126,7 +126,7 @@ function Bench({ artwork, condition, conditions }: Props) {
   const settled = useSettled(hasColor ? control.recipe : undefined, 150);
   const rested = useSettled(hasColor ? control.recipe : undefined, 500);
   const [copies, setCopies] = usePreference("copies", 1);
-  const differences = useDifferences(artwork.id, condition.slug, rested, look.marks.tolerance);
+  const differences = useDifferences(artwork.id, condition.slug, rested, viewState.marks.tolerance);
   const ink = useInkFigures(artwork.id, condition.slug, rested, copies);
   const rows = useTrace(
     artwork.id,
@@ -152,14 +152,14 @@ function Bench({ artwork, condition, conditions }: Props) {
       ...part,
     };
     control.keep({ ...now, adjust: { ...now.adjust, regions: [...now.adjust.regions, made] } });
-    look.showRegion(name, false);
+    viewState.showRegion(name, false);
   };
   const addHue = (lab: [number, number, number]) => {
     const now = control.recipe;
     if (!now) return;
     const center = (Math.round((Math.atan2(lab[2], lab[1]) * 180) / Math.PI) + 360) % 360;
     const { base, regions } = now.adjust;
-    const within = regions.find((each) => each.name === look.region);
+    const within = regions.find((each) => each.name === viewState.region);
     const more = (given: Adjustment) => ({ ...given, hues: [...given.hues, hueAt(center)] });
     const adjust = within
       ? {
@@ -200,7 +200,7 @@ function Bench({ artwork, condition, conditions }: Props) {
   }, [kept, taking, keep]);
 
   useBenchKeys({
-    look,
+    viewState,
     onFlip: setFlipped,
     onZoom: (direction) => setZoomKey((now) => ({ count: now.count + 1, direction })),
     onPin: () => pointed && drop.mutate({ x: pointed[0], y: pointed[1], name: "" }),
@@ -217,8 +217,15 @@ function Bench({ artwork, condition, conditions }: Props) {
     ) : (
       <p className="room soft">Opening the recipe</p>
     );
-  const panel = { artwork, condition, conditions, recipe, control, look };
-  const shared = { artwork, condition, recipe, look, differences: current(differences), ink: current(ink) };
+  const panel = { artwork, condition, conditions, recipe, control, viewState };
+  const shared = {
+    artwork,
+    condition,
+    recipe,
+    viewState,
+    differences: current(differences),
+    ink: current(ink),
+  };
   return (
     <main className="bench" data-title={artwork.name}>
       <div className="skips">
@@ -236,13 +243,13 @@ function Bench({ artwork, condition, conditions }: Props) {
           </button>
         ))}
       </div>
-      <Line {...shared} />
+      <StationBar {...shared} />
       <div className="bench-middle">
         <ErrorBoundary what="The picture">
-          {look.station === "source" && isAsked(artwork, recipe) ? (
+          {viewState.station === "source" && isAsked(artwork, recipe) ? (
             <QuestionStage artwork={artwork} condition={condition} conditions={conditions} recipe={recipe} />
-          ) : look.layout === "sheet" ? (
-            <Sheet {...panel} crop={crop} copies={copies} onTake={(next) => control.keep(next)} />
+          ) : viewState.layout === "sheet" ? (
+            <VariantSheet {...panel} crop={crop} copies={copies} onTake={(next) => control.keep(next)} />
           ) : (
             <Stage
               {...shared}
@@ -258,8 +265,8 @@ function Bench({ artwork, condition, conditions }: Props) {
           )}
         </ErrorBoundary>
         <ErrorBoundary what="This table">
-          <Below look={look}>
-            {look.strip === "pins" && (
+          <Below viewState={viewState}>
+            {viewState.tab === "pins" && (
               <PinTable
                 artwork={artwork}
                 condition={condition}
@@ -269,22 +276,22 @@ function Bench({ artwork, condition, conditions }: Props) {
                 onTake={(id) => take.mutate(id)}
               />
             )}
-            {look.strip === "hits" && (
-              <HitTable artwork={artwork} condition={condition} recipe={settled} look={look} />
+            {viewState.tab === "hits" && (
+              <HitTable artwork={artwork} condition={condition} recipe={settled} viewState={viewState} />
             )}
-            {look.strip === "palette" && (
+            {viewState.tab === "palette" && (
               <PaletteTable
                 artwork={artwork}
                 condition={condition}
                 recipe={settled}
-                look={look}
+                viewState={viewState}
                 pins={rows.data ?? []}
               />
             )}
           </Below>
         </ErrorBoundary>
       </div>
-      <aside className="panel" aria-label={`Station ${look.station}`}>
+      <aside className="panel" aria-label={`Station ${viewState.station}`}>
         {condition.last_strip && !condition.last_strip.within && (
           <p className="notice" role="status">
             {condition.name} is out of tolerance since its last strip: {condition.last_strip.broken[0]}.{" "}
@@ -292,13 +299,15 @@ function Bench({ artwork, condition, conditions }: Props) {
           </p>
         )}
         <NotSaved control={control} />
-        <ErrorBoundary key={look.station} what="This panel">
-          {look.station === "source" && <SourcePanel {...panel} />}
-          {look.station === "adjust" && <AdjustPanel {...panel} drawing={drawing} pointer={pointer} />}
-          {look.station === "aim" && <AimPanel {...panel} differences={differences} />}
-          {look.station === "ink" && <InkPanel {...panel} ink={ink} copies={copies} onCopies={setCopies} />}
-          {look.station === "plate" && <PlatePanel {...panel} figures={current(ink)} />}
-          {look.station === "deliver" && <DeliverPanel {...panel} />}
+        <ErrorBoundary key={viewState.station} what="This panel">
+          {viewState.station === "source" && <SourcePanel {...panel} />}
+          {viewState.station === "adjust" && <AdjustPanel {...panel} drawing={drawing} pointer={pointer} />}
+          {viewState.station === "aim" && <AimPanel {...panel} differences={differences} />}
+          {viewState.station === "ink" && (
+            <InkPanel {...panel} ink={ink} copies={copies} onCopies={setCopies} />
+          )}
+          {viewState.station === "plate" && <PlatePanel {...panel} figures={current(ink)} />}
+          {viewState.station === "deliver" && <DeliverPanel {...panel} />}
         </ErrorBoundary>
       </aside>
       {keysShown && <Keys onClose={() => setKeysShown(false)} />}

@@ -2,23 +2,23 @@ import type { Artwork, Condition, Recipe } from "../../api/client";
 import { useHits } from "../../api/queries";
 import { fixed, percent } from "../../shared/figures";
 import { Triple } from "./PinTable";
-import type { Look } from "./useLook";
+import type { ViewState } from "./useViewState";
 
 interface Props {
   artwork: Artwork;
   condition: Condition;
   recipe: Recipe | undefined;
-  look: Look;
+  viewState: ViewState;
 }
 
 /** Families of colors that the print misses by most; a press on one hatches it on the picture. */
-export function HitTable({ artwork, condition, recipe, look }: Props) {
-  const hits = useHits(artwork.id, condition.slug, recipe, look.marks.tolerance, true);
+export function HitTable({ artwork, condition, recipe, viewState }: Props) {
+  const hits = useHits(artwork.id, condition.slug, recipe, viewState.marks.tolerance, true);
   if (hits.error) return <p className="notice">{hits.error.message}</p>;
   if (!hits.data) return <p className="soft strip-note">Looking for the largest errors</p>;
   if (hits.data.length === 0)
     return (
-      <p className="soft strip-note">No color is further than {fixed(look.marks.tolerance)} ΔE00 off.</p>
+      <p className="soft strip-note">No color is further than {fixed(viewState.marks.tolerance)} ΔE00 off.</p>
     );
   return (
     <div className="pins" data-stale={hits.isPlaceholderData}>
@@ -36,8 +36,8 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
         <tbody>
           {hits.data.map(({ family, wanted_swatch, printed_swatch }, row) => {
             const shown =
-              look.mark === "family" &&
-              look.family?.lab.every(
+              viewState.mark === "family" &&
+              viewState.family?.lab.every(
                 (value, index) => Math.abs(value - (family.wanted_lab[index] ?? 0)) < 0.06,
               );
             return (
@@ -51,7 +51,9 @@ export function HitTable({ artwork, condition, recipe, look }: Props) {
                     aria-pressed={shown}
                     aria-label={`${shown ? "hide" : "show"} family ${row + 1} on the picture`}
                     onClick={() =>
-                      shown ? look.showFamily(undefined) : look.showFamily(family.wanted_lab, family.radius)
+                      shown
+                        ? viewState.showFamily(undefined)
+                        : viewState.showFamily(family.wanted_lab, family.radius)
                     }
                   >
                     {shown ? "hide" : "show"}

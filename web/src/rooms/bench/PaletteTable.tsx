@@ -7,14 +7,14 @@ import { drivenByRgb, inkName } from "../../shared/inks";
 import { usePreference } from "../../shared/preferences";
 import { Triple } from "./PinTable";
 import { isTable, linesOf, linesPasted } from "./paletteLines";
-import type { Look } from "./useLook";
 import { useSettled } from "./useSettled";
+import type { ViewState } from "./useViewState";
 
 interface Props {
   artwork: Artwork;
   condition: Condition;
   recipe: Recipe | undefined;
-  look: Look;
+  viewState: ViewState;
   pins: Readout[];
 }
 
@@ -24,7 +24,7 @@ const COPIED_MS = 3000;
 const MOST_OF_LIST = 500;
 
 /** Colors typed, pasted or taken from pins and lists, a row each: which print, how far off the others are, the nearest that does. */
-export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) {
+export function PaletteTable({ artwork, condition, recipe, viewState, pins }: Props) {
   const [text, setText] = usePreference("palette", "");
   const [copied, setCopied] = useState(false);
   const lists = (useColorLists().data ?? []).filter(
@@ -33,7 +33,7 @@ export function PaletteTable({ artwork, condition, recipe, look, pins }: Props) 
   const ofList = useSpotsOfList();
   const grid = useRef<HTMLTableSectionElement>(null);
   const asked = useSettled(text, 300);
-  const found = usePalette(artwork.id, condition.slug, recipe, asked, look.marks.tolerance);
+  const found = usePalette(artwork.id, condition.slug, recipe, asked, viewState.marks.tolerance);
   const rows = text.trim() && !found.error ? (found.data ?? []) : [];
   const wrong = ofList.error ?? (text.trim() ? found.error : null);
   const whole = isTable(text);

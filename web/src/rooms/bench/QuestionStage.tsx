@@ -1,14 +1,14 @@
 import Button from "@mui/material/Button";
 import { useEffect, useRef } from "react";
-import type { Artwork, Condition, Recipe, View } from "../../api/client";
+import type { Artwork, Condition, Recipe, RenderRequest } from "../../api/client";
 import { useVersioning } from "../../api/houseQueries";
 import { useDifferences } from "../../api/queries";
 import { fixed, percent } from "../../shared/figures";
 import "./question.css";
-import { useLook } from "./useLook";
+import { renderRequest } from "./renderRequest";
 import { usePicture } from "./usePicture";
 import { usePlacing } from "./usePlacing";
-import { viewOf } from "./view";
+import { useViewState } from "./useViewState";
 
 interface Props {
   artwork: Artwork;
@@ -107,7 +107,7 @@ export function QuestionStage(props: Props) {
 }
 
 function Outcome({ artwork, condition, recipe, answer }: Props & { answer: Answer }) {
-  const look = useLook();
+  const viewState = useViewState();
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const { whole } = usePlacing(frame, artwork, 1);
@@ -118,7 +118,7 @@ function Outcome({ artwork, condition, recipe, answer }: Props & { answer: Answe
     height: Math.max(1, Math.floor(artwork.height * zoom)),
   };
   const read: Recipe = { ...recipe, source: { profile: answer.reads } };
-  const view: View = { ...viewOf(look), show: "artwork", mark: "", plates: [] };
+  const view: RenderRequest = { ...renderRequest(viewState), show: "artwork", mark: "", plates: [] };
   const { picture, error } = usePicture(
     whole.width
       ? {
@@ -129,7 +129,7 @@ function Outcome({ artwork, condition, recipe, answer }: Props & { answer: Answe
         }
       : undefined,
   );
-  const figures = useDifferences(artwork.id, condition.slug, read, look.marks.tolerance).data;
+  const figures = useDifferences(artwork.id, condition.slug, read, viewState.marks.tolerance).data;
   useEffect(() => {
     if (picture) canvas.current?.getContext("2d")?.drawImage(picture.bitmap, 0, 0);
   }, [picture]);

@@ -1,19 +1,19 @@
 import type { Recipe } from "../../api/client";
 import type { Placing, Size } from "./geometry";
 import type { Drawing } from "./useDrawing";
-import type { Look } from "./useLook";
+import type { ViewState } from "./useViewState";
 
 interface Props {
   artwork: Size;
   recipe: Recipe;
-  look: Look;
+  viewState: ViewState;
   placing: Placing;
   drawing: Drawing;
   shift: number;
 }
 
 /** Outlines of regions over the picture, at Adjust only: the chosen one strong, the one being drawn dashed. */
-export function RegionLayer({ artwork, recipe, look, placing, drawing, shift }: Props) {
+export function RegionLayer({ artwork, recipe, viewState, placing, drawing, shift }: Props) {
   const points = (corners: [number, number][]) =>
     corners
       .map(([x, y]) => [
@@ -22,12 +22,12 @@ export function RegionLayer({ artwork, recipe, look, placing, drawing, shift }: 
       ])
       .map((pair) => pair.map((value) => value.toFixed(1)).join(","))
       .join(" ");
-  if (look.station !== "adjust" && drawing.corners.length === 0) return null;
+  if (viewState.station !== "adjust" && drawing.corners.length === 0) return null;
   return (
     <svg className="regions" aria-hidden="true">
-      {look.station === "adjust" &&
+      {viewState.station === "adjust" &&
         recipe.adjust.regions.map((region) => (
-          <g key={region.name} className={region.name === look.region ? "outline chosen" : "outline"}>
+          <g key={region.name} className={region.name === viewState.region ? "outline chosen" : "outline"}>
             <polygon points={points(region.corners)} />
             <polygon points={points(region.corners)} />
           </g>

@@ -3,20 +3,20 @@ import type { Artwork, Condition, InkFigures, Pin, Recipe } from "../../api/clie
 import { percent } from "../../shared/figures";
 import { type Crop, nextZoom, type Placing, pixelAt, visible } from "./geometry";
 import { RegionLayer } from "./RegionLayer";
+import { artworkTag, forOriginal, originalRequest, printTag, renderRequest } from "./renderRequest";
 import { StageTools } from "./StageTools";
 import type { Drawing } from "./useDrawing";
-import type { Look } from "./useLook";
 import { type Picture, usePicture } from "./usePicture";
 import { usePlacing } from "./usePlacing";
 import { useStageKeys } from "./useStageKeys";
-import { artworkTag, forOriginal, originalOf, printTag, viewOf } from "./view";
+import type { ViewState } from "./useViewState";
 import { WipeLine } from "./WipeLine";
 
 interface Props {
   artwork: Artwork;
   condition: Condition;
   recipe: Recipe;
-  look: Look;
+  viewState: ViewState;
   ink: InkFigures | undefined;
   pins: Pin[];
   flipped: boolean;
@@ -37,7 +37,7 @@ export function Stage(props: Props) {
     artwork,
     condition,
     recipe,
-    look,
+    viewState,
     ink,
     pins,
     flipped,
@@ -54,8 +54,8 @@ export function Stage(props: Props) {
   const [dragging, setDragging] = useState(false);
   const [wipeAt, setWipeAt] = useState(0.5);
   const pointer = useRef<[number, number]>([0, 0]);
-  const view = viewOf(look);
-  const paired = look.layout === "pair" && view.show !== "artwork";
+  const view = renderRequest(viewState);
+  const paired = viewState.layout === "pair" && view.show !== "artwork";
   const at = usePlacing(stageRef, artwork, paired ? 2 : 1, toolsRef);
   const { placing, stage, whole } = at;
   const right = paired ? stage.width : 0;
@@ -96,8 +96,8 @@ export function Stage(props: Props) {
   const window = placing && stage.width ? visible(placing, artwork, stage) : undefined;
   const base = { artworkId: artwork.id, slug: condition.slug, version: artwork.version };
   const main = usePicture(window && hasColor ? { ...base, body: { recipe, view, window } } : undefined);
-  const plain = originalOf(look);
-  const needsOriginal = view.show !== "artwork" && (look.layout === "wipe" || paired || flipped);
+  const plain = originalRequest(viewState);
+  const needsOriginal = view.show !== "artwork" && (viewState.layout === "wipe" || paired || flipped);
   const original = usePicture(
     window && hasColor && needsOriginal
       ? { ...base, body: { recipe: forOriginal(recipe, plain), view: plain, window } }
@@ -105,11 +105,11 @@ export function Stage(props: Props) {
   );
 
   const cut = placing ? Math.round(placing.x + wipeAt * artwork.width * placing.zoom) : 0;
-  const wiping = look.layout === "wipe" && view.show !== "artwork" && !flipped;
+  const wiping = viewState.layout === "wipe" && view.show !== "artwork" && !flipped;
   useEffect(() => {
     const canvas = canvasRef.current;
     // A P3 display is handed P3 numbers; anything else is taken as the browser takes it.
-    const pen = canvas?.getContext("2d", { colorSpace: look.display === "P3" ? "display-p3" : "srgb" });
+    const pen = canvas?.getContext("2d", { colorSpace: viewState.display === "P3" ? "display-p3" : "srgb" });
     if (!canvas || !pen || !placing) return;
     if (canvas.width !== whole.width || canvas.height !== whole.height) {
       canvas.width = whole.width;
@@ -135,7 +135,7 @@ export function Stage(props: Props) {
     performance.clearMarks("painted");
     performance.mark("painted");
   }, [
-    main.picture, original.picture, placing, whole, stage.width, right, flipped, wiping, paired, cut, look.display,
+    main.picture, original.picture, placing, whole, stage.width, right, flipped, wiping, paired, cut, viewState.display,
   ]); // biome-ignore format: one line says it
 
   function move(event: PointerEvent<HTMLCanvasElement>) {
@@ -177,7 +177,7 @@ export function Stage(props: Props) {
     return () => canvas.removeEventListener("wheel", wheel);
   }, [paired, stage.width]);
 
-  const printed = printTag(condition, recipe, look, ink);
+  const printed = printTag(condition, recipe, viewState, ink);
   const first = paired || wiping || flipped || view.show === "artwork";
   const failed = hasColor
     ? (main.error ?? original.error)
@@ -208,8 +208,8 @@ export function Stage(props: Props) {
         <>
           <span className="tag" style={{ left: Math.max(placing.x, 12), top: tagTop }}>
             {first ? artworkTag(artwork, recipe, needsOriginal ? plain : view) : printed}
-            {!first && (look.map === "difference" || look.map === "coverage") && (
-              <Legend look={look} inks={condition.inks.length} />
+            {!first && (viewState.map === "difference" || viewState.map === "coverage") && (
+              <Legend viewState={viewState} inks={condition.inks.length} />
             )}
           </span>
           {((wiping && cut < stage.width - 150) || paired) && (
@@ -226,7 +226,7 @@ export function Stage(props: Props) {
         <RegionLayer
           artwork={artwork}
           recipe={recipe}
-          look={look}
+          viewState={viewState}
           placing={placing}
           drawing={drawing}
           shift={right}
@@ -266,7 +266,7 @@ export function Stage(props: Props) {
       {failed && <p className="notice message">{failed}</p>}
       <StageTools
         box={toolsRef}
-        look={look}
+        viewState={viewState}
         inks={condition.inks}
         zoomText={placing ? percent(placing.zoom * 100) : ""}
         fitted={at.fitted}
@@ -278,8 +278,8 @@ export function Stage(props: Props) {
 }
 
 /** The scale of a map, light to dark, with its figures. */
-function Legend({ look, inks }: { look: Look; inks: number }) {
-  const top = look.map === "difference" ? 15 : inks * 100;
+function Legend({ viewState, inks }: { viewState: ViewState; inks: number }) {
+  const top = viewState.map === "difference" ? 15 : inks * 100;
   return (
     <span className="legend">
       {[0, 0.25, 0.5, 0.75, 1].map((share) => (

@@ -1,11 +1,11 @@
 import { type RefObject, useState } from "react";
 import { drivenByRgb } from "../../shared/inks";
-import type { Layout, Look, MapName } from "./useLook";
+import type { Layout, MapName, ViewState } from "./useViewState";
 
 interface Props {
   /** Who asks how much of the stage the tools take. */
   box: RefObject<HTMLDivElement | null>;
-  look: Look;
+  viewState: ViewState;
   inks: string[];
   zoomText: string;
   fitted: boolean;
@@ -25,15 +25,15 @@ const MAPS: [MapName, string, string][] = [
 ];
 
 /** The ways to lay the picture out. */
-export function LayoutTools({ look }: { look: Look }) {
+export function LayoutTools({ viewState }: { viewState: ViewState }) {
   return (
     <div>
       {LAYOUTS.map(([layout, name, key]) => (
         <button
           key={layout}
           type="button"
-          aria-pressed={look.layout === layout}
-          onClick={() => look.lay(layout)}
+          aria-pressed={viewState.layout === layout}
+          onClick={() => viewState.lay(layout)}
         >
           {name}
           {key && <kbd>{key}</kbd>}
@@ -44,28 +44,39 @@ export function LayoutTools({ look }: { look: Look }) {
 }
 
 /** How the picture is shown, each with its key. */
-export function StageTools({ box, look, inks, zoomText, fitted, onZoom, onFit }: Props) {
+export function StageTools({ box, viewState, inks, zoomText, fitted, onZoom, onFit }: Props) {
   const rgb = drivenByRgb(inks);
   // Where there is little room, what is looked at less waits behind a button.
   const [all, setAll] = useState(false);
   const togglePlate = (ink: string) =>
-    look.setPlates(
-      look.plates.includes(ink) ? look.plates.filter((each) => each !== ink) : [...look.plates, ink],
+    viewState.setPlates(
+      viewState.plates.includes(ink)
+        ? viewState.plates.filter((each) => each !== ink)
+        : [...viewState.plates, ink],
     );
   return (
     <div ref={box} className="tools" role="toolbar" aria-label="How the picture is shown" data-all={all}>
-      <LayoutTools look={look} />
+      <LayoutTools viewState={viewState} />
       <div className="stage-more">
         <button type="button" aria-expanded={all} onClick={() => setAll(!all)}>
           Maps and plates
         </button>
       </div>
       <div className="stage-extra">
-        <button type="button" aria-pressed={look.mark === "gamut"} onClick={() => look.showMark("gamut")}>
+        <button
+          type="button"
+          aria-pressed={viewState.mark === "gamut"}
+          onClick={() => viewState.showMark("gamut")}
+        >
           Out of gamut<kbd>O</kbd>
         </button>
         {MAPS.filter(([map]) => !rgb || map !== "coverage").map(([map, name, key]) => (
-          <button key={map} type="button" aria-pressed={look.map === map} onClick={() => look.showMap(map)}>
+          <button
+            key={map}
+            type="button"
+            aria-pressed={viewState.map === map}
+            onClick={() => viewState.showMap(map)}
+          >
             {name}
             <kbd>{key}</kbd>
           </button>
@@ -73,7 +84,11 @@ export function StageTools({ box, look, inks, zoomText, fitted, onZoom, onFit }:
       </div>
       {!rgb && (
         <div className="stage-extra">
-          <button type="button" aria-pressed={look.plates.length === 0} onClick={() => look.setPlates([])}>
+          <button
+            type="button"
+            aria-pressed={viewState.plates.length === 0}
+            onClick={() => viewState.setPlates([])}
+          >
             All inks
           </button>
           {inks.map((ink) => (
@@ -81,14 +96,18 @@ export function StageTools({ box, look, inks, zoomText, fitted, onZoom, onFit }:
               key={ink}
               type="button"
               aria-label={`Plate ${ink}`}
-              aria-pressed={look.plates.includes(ink)}
+              aria-pressed={viewState.plates.includes(ink)}
               onClick={() => togglePlate(ink)}
             >
               {ink}
             </button>
           ))}
-          {look.plates.length > 0 && (
-            <button type="button" aria-pressed={look.grayPlates} onClick={() => look.toggle("gray")}>
+          {viewState.plates.length > 0 && (
+            <button
+              type="button"
+              aria-pressed={viewState.grayPlates}
+              onClick={() => viewState.toggle("gray")}
+            >
               As gray
             </button>
           )}

@@ -1,9 +1,9 @@
 import { useEffect, useRef } from "react";
 import { usePreference } from "../../shared/preferences";
-import { type Look, STATIONS } from "./useLook";
+import { STATIONS, type ViewState } from "./useViewState";
 
 interface Actions {
-  look: Look;
+  viewState: ViewState;
   onFlip: (flipped: boolean) => void;
   onZoom: (direction: -1 | 0 | 1) => void;
   onPin: () => void;
@@ -94,20 +94,20 @@ export function useBenchKeys(actions: Actions) {
     function down(event: KeyboardEvent) {
       if (event.ctrlKey || event.metaKey) return withControl(event);
       if (event.altKey || event.repeat || event.defaultPrevented || takesLetters(event.target)) return;
-      const { look, onFlip, onZoom, onPin, onKeys, onGamut } = latest.current;
+      const { viewState, onFlip, onZoom, onPin, onKeys, onGamut } = latest.current;
       if (event.key === "?") return onKeys();
       if (!single) return;
       const station = STATIONS[Number(event.key) - 1];
       // On the sheet, figures take a variant.
-      if (station && look.layout !== "sheet") return look.go(station);
+      if (station && viewState.layout !== "sheet") return viewState.go(station);
       const acts: Record<string, () => void> = {
         f: () => onFlip(true),
-        w: () => look.lay("wipe"),
-        e: () => look.lay("pair"),
-        r: () => look.lay("sheet"),
-        o: () => look.showMark("gamut"),
-        l: () => look.showMap("coverage"),
-        d: () => look.showMap("difference"),
+        w: () => viewState.lay("wipe"),
+        e: () => viewState.lay("pair"),
+        r: () => viewState.lay("sheet"),
+        o: () => viewState.showMark("gamut"),
+        l: () => viewState.showMap("coverage"),
+        d: () => viewState.showMap("difference"),
         p: onPin,
         g: onGamut,
         "+": () => onZoom(1),

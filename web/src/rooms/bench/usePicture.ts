@@ -5,7 +5,7 @@ import {
   isThinLine,
   type PictureWindow,
   type Recipe,
-  type View,
+  type RenderRequest,
 } from "../../api/client";
 
 export interface Picture {
@@ -23,7 +23,7 @@ interface Wanted {
   slug: string;
   /** Of the artwork: another version is another picture. */
   version: number;
-  body: { recipe: Recipe; view: View; window: PictureWindow };
+  body: { recipe: Recipe; view: RenderRequest; window: PictureWindow };
 }
 
 /**

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";
-import { type Strip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
+import { type ControlStrip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
 import { fixed, moment } from "../../shared/figures";
 import { inkName } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
@@ -175,11 +175,11 @@ function Tolerance(props: { name: string; value: number; onRest: (value: number)
 }
 
 /** Mean and worst over time, with their tolerances as dashed lines; what is out is a filled point. */
-function Course({ readings, limits }: { readings: Strip[]; limits: Tolerances }) {
+function Course({ readings, limits }: { readings: ControlStrip[]; limits: Tolerances }) {
   const times = readings.map((strip) => new Date(strip.measured_at).getTime());
   const [first, last] = [Math.min(...times), Math.max(...times)];
   const range: [number, number] = last > first ? [first, last] : [first - DAY_MS, first + DAY_MS];
-  const course = (name: string, of: (strip: Strip) => number, limit: number, thin: boolean) => [
+  const course = (name: string, of: (strip: ControlStrip) => number, limit: number, thin: boolean) => [
     {
       name: `${name}, tolerance`,
       color: "var(--soft)",

@@ -15,14 +15,19 @@ import {
   isNumber,
   isOverprint,
   keyOf,
-  type Line,
   linesOf,
   number,
   numbersOf,
+  type TypedLine,
 } from "./typedNumbers";
 import "./numbers.css";
 
-const AT_FIRST: Line[] = ["", "C", "M", "Y", "K"].map((inks, id) => ({ id, inks, values: EMPTY, gain: "" }));
+const AT_FIRST: TypedLine[] = ["", "C", "M", "Y", "K"].map((inks, id) => ({
+  id,
+  inks,
+  values: EMPTY,
+  gain: "",
+}));
 
 /** A condition from what a supplier gives: typed or pasted, its overprints predicted, its gamut beside it. */
 export function FromNumbersPage() {
@@ -48,7 +53,7 @@ export function FromNumbersPage() {
     const same = (other: string) => other.split("+").sort().join() === key.split("+").sort().join();
     return shown?.solids.find((each) => same(each.inks))?.swatch ?? "transparent";
   };
-  const changed = (at: number, part: Partial<Line>) =>
+  const changed = (at: number, part: Partial<TypedLine>) =>
     setLines(lines.map((line, each) => (each === at ? { ...line, ...part } : line)));
   const valued = (at: number, axis: number, text: string) => {
     const values = [...(lines[at]?.values ?? EMPTY)] as [string, string, string];

@@ -1,7 +1,7 @@
 import type { InkNumbers } from "../../api/conditionQueries";
 
 /** A line of the table: inks ("" for the paper), L*a*b*, and the gain of a solid, all as they are typed. */
-export interface Line {
+export interface TypedLine {
   id: number;
   inks: string;
   values: [string, string, string];
@@ -29,9 +29,9 @@ export function curveOf(gain: string): [number, number][] | undefined {
 }
 
 /** What the lines say, as far as they are whole. */
-export function numbersOf(name: string, lines: Line[], spread: number): InkNumbers | undefined {
+export function numbersOf(name: string, lines: TypedLine[], spread: number): InkNumbers | undefined {
   const whole = lines.filter((line) => line.values.every(isNumber));
-  const lab = (line: Line) => line.values.map(number) as [number, number, number];
+  const lab = (line: TypedLine) => line.values.map(number) as [number, number, number];
   const paper = whole.find((line) => keyOf(line.inks) === "");
   const solids = whole.filter((line) => keyOf(line.inks) && !isOverprint(line.inks));
   if (!paper || solids.length === 0) return undefined;
@@ -55,7 +55,7 @@ export function numbersOf(name: string, lines: Line[], spread: number): InkNumbe
 }
 
 /** The lines of numbers that were imported: paper, solids, overprints. */
-export function linesOf(numbers: InkNumbers): Line[] {
+export function linesOf(numbers: InkNumbers): TypedLine[] {
   const gains = numbers.gain_percent;
   const curves = numbers.tone_curves;
   const all: [string, readonly number[]][] = [

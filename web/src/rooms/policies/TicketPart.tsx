@@ -5,8 +5,8 @@ import {
   type Output,
   type StripRead,
   type Ticket,
+  useCheckStrip,
   useOutputActions,
-  useStrip,
 } from "../../api/policyQueries";
 import { fixed, percent } from "../../shared/figures";
 import { FileInput } from "../../shared/ui/FileInput";
@@ -117,7 +117,7 @@ export function TicketPart({ output, mayChange }: Props) {
 /** Print it, measure it, and read how the device is set. */
 function CheckStrip({ output }: { output: Output }) {
   const [open, setOpen] = useState(false);
-  const { strip, print, read } = useStrip(output, open);
+  const { strip, print, read } = useCheckStrip(output, open);
   const [device, setDevice] = useState("");
   const [way, setWay] = useState("once");
   const input = useRef<HTMLInputElement>(null);

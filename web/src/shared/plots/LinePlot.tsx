@@ -4,7 +4,7 @@ import type { PlotArea } from "./Axes";
 import { Plot, type Spot } from "./Plot";
 import { type Axis, apart } from "./scale";
 
-export interface Line {
+export interface PlotLine {
   name: string;
   color: string;
   dash?: string;
@@ -31,7 +31,7 @@ interface Props {
   note?: string;
   x: Axis;
   y: Axis;
-  lines: Line[];
+  lines: PlotLine[];
   /** A place on the axis that counts: a limit, the choice. */
   mark?: number;
   dots?: boolean;
@@ -141,12 +141,12 @@ const spread = (axis: Axis) => Math.abs(axis.range[1] - axis.range[0]);
 const unit = (axis: Axis) => (axis.unit ? ` ${axis.unit}` : "");
 
 /** Where any of the lines has a point, in the order of the axis. */
-function places(lines: Line[]): number[] {
+function places(lines: PlotLine[]): number[] {
   return [...new Set(lines.flatMap((line) => line.points.map(([at]) => at)))].sort((a, b) => a - b);
 }
 
 /** A line's value at a place, between its points if need be; none beyond its ends. */
-export function valueAt(line: Pick<Line, "points">, at: number): number | undefined {
+export function valueAt(line: Pick<PlotLine, "points">, at: number): number | undefined {
   const points = [...line.points].sort((a, b) => a[0] - b[0]);
   const next = points.findIndex(([place]) => place >= at);
   const [right, left] = [points[next], points[next - 1]];
@@ -155,7 +155,7 @@ export function valueAt(line: Pick<Line, "points">, at: number): number | undefi
   return left[1] + ((at - left[0]) / (right[0] - left[0])) * (right[1] - left[1]);
 }
 
-function Drawn({ line, area, dots }: { line: Line; area: PlotArea; dots?: boolean }) {
+function Drawn({ line, area, dots }: { line: PlotLine; area: PlotArea; dots?: boolean }) {
   if (line.points.length === 0) return null;
   return (
     <>
@@ -183,7 +183,7 @@ function Drawn({ line, area, dots }: { line: Line; area: PlotArea; dots?: boolea
 }
 
 /** Names at the ends of the lines, pushed apart where lines meet. */
-function Names({ lines, area }: { lines: Line[]; area: PlotArea }) {
+function Names({ lines, area }: { lines: PlotLine[]; area: PlotArea }) {
   const ends = lines.map((line) => area.y(line.points.at(-1)?.[1] ?? 0));
   const at = apart(ends, 11, area.bottom);
   return lines.map((line, index) => (

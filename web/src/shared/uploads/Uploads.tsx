@@ -81,7 +81,11 @@ export function UploadList() {
     <ul className="uploads" aria-label="Files on their way in" aria-live="polite">
       {coming.length > MOST_LINES && <ManyComing coming={coming} />}
       {shown.map((arrival) => (
-        <Line key={arrival.id} arrival={arrival} run={runs?.find((each) => each.id === arrival.runId)} />
+        <ArrivalLine
+          key={arrival.id}
+          arrival={arrival}
+          run={runs?.find((each) => each.id === arrival.runId)}
+        />
       ))}
       {over.length > MOST_LINES && (
         <li>
@@ -125,7 +129,7 @@ function ManyComing({ coming }: { coming: Arrival[] }) {
   );
 }
 
-function Line({ arrival, run }: { arrival: Arrival; run: Run | undefined }) {
+function ArrivalLine({ arrival, run }: { arrival: Arrival; run: Run | undefined }) {
   if (arrival.state === "told")
     return (
       <li>

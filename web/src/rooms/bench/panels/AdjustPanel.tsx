@@ -46,9 +46,9 @@ interface Props extends PanelProps {
 }
 
 /** Edits on the artwork before it is separated, watched through the proof; everywhere, or in a region. */
-export function AdjustPanel({ artwork, condition, recipe, control, look, drawing, pointer }: Props) {
+export function AdjustPanel({ artwork, condition, recipe, control, viewState, drawing, pointer }: Props) {
   const { adjust } = recipe;
-  const region = adjust.regions.find((each) => each.name === look.region);
+  const region = adjust.regions.find((each) => each.name === viewState.region);
   const given = region?.adjustment ?? adjust.base;
   const channels = CHANNELS[artwork.space] ?? [];
   const [channel, setChannel] = useState("All");
@@ -87,7 +87,7 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
         condition={condition}
         recipe={recipe}
         control={control}
-        look={look}
+        viewState={viewState}
         drawing={drawing}
         region={region}
         onChange={(next) => control.change(withRegion(next))}
@@ -135,7 +135,7 @@ export function AdjustPanel({ artwork, condition, recipe, control, look, drawing
             histogram={histogram?.h}
             pointer={pointer}
             drawing={drawing}
-            look={look}
+            viewState={viewState}
             onMove={(hues: HueMove[]) => change({ hues })}
             onRest={(hues: HueMove[]) => keep({ hues })}
           />

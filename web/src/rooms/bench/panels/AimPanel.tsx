@@ -11,7 +11,7 @@ import { useDisplayGap } from "../../../api/conditionQueries";
 import { fixed, percent } from "../../../shared/figures";
 import { ProfileChoice } from "../../../shared/ui/ProfileChoice";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
-import type { MarkStyle } from "../useLook";
+import type { MarkStyle } from "../useViewState";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 
@@ -29,9 +29,9 @@ const COLORS: [string, MarkStyle["color"]][] = [
 
 /** Which condition is aimed at, how, and what cannot be reached there. */
 export function AimPanel(props: PanelProps & { differences: UseQueryResult<Differences> }) {
-  const { artwork, condition, conditions, recipe, control, look, differences } = props;
+  const { artwork, condition, conditions, recipe, control, viewState, differences } = props;
   const navigate = useNavigate();
-  const gap = useDisplayGap(condition.slug, look.display, look.substrate);
+  const gap = useDisplayGap(condition.slug, viewState.display, viewState.substrate);
   const { aim } = recipe;
   const figures = differences.data;
   const mapped = aim.intent === "perceptual" || aim.intent === "saturation";
@@ -87,21 +87,29 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
         <h3>Proof view</h3>
         <FormControlLabel
           control={
-            <Checkbox size="small" checked={look.substrate} onChange={() => look.toggle("substrate")} />
+            <Checkbox
+              size="small"
+              checked={viewState.substrate}
+              onChange={() => viewState.toggle("substrate")}
+            />
           }
           label="Color of the substrate"
         />
         <FormControlLabel
           control={
-            <Checkbox size="small" checked={!look.fullBlack} onChange={() => look.toggle("fullblack")} />
+            <Checkbox
+              size="small"
+              checked={!viewState.fullBlack}
+              onChange={() => viewState.toggle("fullblack")}
+            />
           }
           label="Real depth of the black"
         />
         <ProfileChoice
           label="Display profile"
-          value={look.display}
+          value={viewState.display}
           space="RGB"
-          onChange={(choice) => look.setDisplay(choice)}
+          onChange={(choice) => viewState.setDisplay(choice)}
         />
         <p className={gap.data && gap.data.share > 0.02 ? "notice" : "soft"}>
           {gap.data
@@ -110,10 +118,10 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
           <button
             type="button"
             className="quiet-button"
-            aria-pressed={look.mark === "display"}
-            onClick={() => look.showMark("display")}
+            aria-pressed={viewState.mark === "display"}
+            onClick={() => viewState.showMark("display")}
           >
-            {look.mark === "display" ? "Hide the marks" : "Mark it on the picture"}
+            {viewState.mark === "display" ? "Hide the marks" : "Mark it on the picture"}
           </button>
         </p>
       </section>
@@ -155,22 +163,22 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
         {differences.error && <p className="notice">{differences.error.message}</p>}
         <SliderSetting
           label="Tolerance"
-          value={look.marks.tolerance}
+          value={viewState.marks.tolerance}
           min={1}
           max={15}
           step={0.5}
-          text={`${fixed(look.marks.tolerance)} ΔE`}
-          onMove={(tolerance) => look.setMarks({ ...look.marks, tolerance })}
+          text={`${fixed(viewState.marks.tolerance)} ΔE`}
+          onMove={(tolerance) => viewState.setMarks({ ...viewState.marks, tolerance })}
           onRest={() => undefined}
         />
         <SliderSetting
           label="Hatch angle"
-          value={look.marks.angle}
+          value={viewState.marks.angle}
           min={0}
           max={175}
           step={1}
-          text={`${look.marks.angle}°`}
-          onMove={(angle) => look.setMarks({ ...look.marks, angle })}
+          text={`${viewState.marks.angle}°`}
+          onMove={(angle) => viewState.setMarks({ ...viewState.marks, angle })}
           onRest={() => undefined}
         />
         <div className="setting wide">
@@ -178,10 +186,10 @@ export function AimPanel(props: PanelProps & { differences: UseQueryResult<Diffe
           <ToggleButtonGroup
             exclusive
             aria-label="Color of the hatching"
-            value={look.marks.color.join()}
+            value={viewState.marks.color.join()}
             onChange={(_, value: string | null) => {
               const color = COLORS.find(([, each]) => each.join() === value)?.[1];
-              if (color) look.setMarks({ ...look.marks, color });
+              if (color) viewState.setMarks({ ...viewState.marks, color });
             }}
           >
             {COLORS.map(([name, color]) => (

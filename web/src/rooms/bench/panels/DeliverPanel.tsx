@@ -51,7 +51,7 @@ function ruleInWords(rule: DeliveryRule): string {
 
 /** What the written file is like, and the writing of it. */
 export function DeliverPanel(props: PanelProps) {
-  const { artwork, condition, conditions, recipe, control, look } = props;
+  const { artwork, condition, conditions, recipe, control, viewState } = props;
   const { deliver } = recipe;
   const rgb = drivenByRgb(condition.inks);
   const runs = useRuns();
@@ -62,7 +62,7 @@ export function DeliverPanel(props: PanelProps) {
   const mine = written?.filter((run) => run !== newest).slice(0, 4);
   const [rule, setRule] = useState(deliver.name_rule);
   const outputs = useOutputs().data?.filter((each) => each.condition === condition.slug) ?? [];
-  const asked = outputs.find((each) => each.id === look.rule);
+  const asked = outputs.find((each) => each.id === viewState.rule);
   const output = deliver.format === "pdf" ? asked : undefined;
   const [others, setOthers] = useState<string[]>([]);
   useEffect(() => setRule(deliver.name_rule), [deliver.name_rule]);
@@ -90,7 +90,7 @@ export function DeliverPanel(props: PanelProps) {
               onClick={() => {
                 keep({ format });
                 // Who chooses another format asks for no page any more.
-                if (format !== "pdf" && look.rule) look.followRule(0);
+                if (format !== "pdf" && viewState.rule) viewState.followRule(0);
               }}
             >
               <b>{name}</b>
@@ -165,7 +165,7 @@ export function DeliverPanel(props: PanelProps) {
               size="small"
               value={output?.id ?? 0}
               inputProps={{ "aria-label": "Delivery rule" }}
-              onChange={(event) => look.followRule(Number(event.target.value))}
+              onChange={(event) => viewState.followRule(Number(event.target.value))}
             >
               <MenuItem value={0}>None: the page as it is separated</MenuItem>
               {outputs.map((each) => (
@@ -199,11 +199,11 @@ export function DeliverPanel(props: PanelProps) {
         )}
       {(deliver.format === "films" || deliver.format === "negative") && (
         <Button
-          aria-pressed={look.map === LOOKS[deliver.format]}
-          variant={look.map === LOOKS[deliver.format] ? "contained" : "outlined"}
-          onClick={() => look.showMap(LOOKS[deliver.format as "films" | "negative"])}
+          aria-pressed={viewState.map === LOOKS[deliver.format]}
+          variant={viewState.map === LOOKS[deliver.format] ? "contained" : "outlined"}
+          onClick={() => viewState.showMap(LOOKS[deliver.format as "films" | "negative"])}
         >
-          {deliver.format === "films" ? "Look at the dots" : "Look at the negative"}
+          {deliver.format === "films" ? "ViewState at the dots" : "ViewState at the negative"}
         </Button>
       )}
       {deliver.format === "films" && (
@@ -311,7 +311,7 @@ export function DeliverPanel(props: PanelProps) {
           artwork={artwork}
           condition={condition}
           recipe={recipe}
-          look={look}
+          viewState={viewState}
           others={inks ? others : []}
           output={output}
         />

@@ -4,7 +4,7 @@ import type { HueMove, Readout } from "../../../api/client";
 import { fixed } from "../../../shared/figures";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import type { Drawing } from "../useDrawing";
-import type { Look } from "../useLook";
+import type { ViewState } from "../useViewState";
 import { around, HueRing } from "./HueRing";
 
 interface Props {
@@ -12,7 +12,7 @@ interface Props {
   histogram: number[] | undefined;
   pointer: Readout | undefined;
   drawing: Drawing;
-  look: Look;
+  viewState: ViewState;
   onMove: (hues: HueMove[]) => void;
   onRest: (hues: HueMove[]) => void;
 }
@@ -34,7 +34,7 @@ export const hueAt = (center_deg: number): HueMove => ({
 });
 
 /** Moves of single hue ranges: found on the ring or on the picture, then turned, lightened, strengthened. */
-export function HueMoves({ hues, histogram, pointer, drawing, look, onMove, onRest }: Props) {
+export function HueMoves({ hues, histogram, pointer, drawing, viewState, onMove, onRest }: Props) {
   const [wanted, setChosen] = useState(0);
   const chosen = Math.min(wanted, hues.length - 1);
   const move = hues[chosen];
@@ -47,9 +47,9 @@ export function HueMoves({ hues, histogram, pointer, drawing, look, onMove, onRe
   const changed = (part: Partial<HueMove>) =>
     hues.map((each, index) => (index === chosen ? { ...each, ...part } : each));
   const shown =
-    look.mark === "hue" &&
-    look.hue?.center_deg === move?.center_deg &&
-    look.hue?.width_deg === move?.width_deg;
+    viewState.mark === "hue" &&
+    viewState.hue?.center_deg === move?.center_deg &&
+    viewState.hue?.width_deg === move?.width_deg;
   /** Where most of the artwork is that no range reaches yet. */
   const most = () => {
     const free = (histogram ?? []).map((share, step) => {
@@ -104,7 +104,7 @@ export function HueMoves({ hues, histogram, pointer, drawing, look, onMove, onRe
               className="quiet-button"
               aria-label={`Remove range ${chosen + 1}`}
               onClick={() => {
-                look.showHue(undefined);
+                viewState.showHue(undefined);
                 onRest(hues.filter((_, each) => each !== chosen));
               }}
             >
@@ -115,7 +115,7 @@ export function HueMoves({ hues, histogram, pointer, drawing, look, onMove, onRe
             type="button"
             className="quiet-button"
             aria-pressed={shown}
-            onClick={() => look.showHue(shown ? undefined : move)}
+            onClick={() => viewState.showHue(shown ? undefined : move)}
           >
             {shown ? "Hide what it reaches" : "Hatch what it reaches"}
           </button>

@@ -34,7 +34,7 @@ interface Props extends PanelProps {
 
 /** How an aimed color is made of inks: limits and black. */
 export function InkPanel(props: Props) {
-  const { artwork, condition, recipe, control, look, ink, copies, onCopies } = props;
+  const { artwork, condition, recipe, control, viewState, ink, copies, onCopies } = props;
   const kinds = useBlackKinds();
   const [perInk, setPerInk] = useState(recipe.ink.limits.per_ink_percent.length > 0);
   const { limits, black, method } = recipe.ink;
@@ -250,7 +250,7 @@ export function InkPanel(props: Props) {
         </KeptSettings>
       )}
       <div className="foot">
-        <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
+        <SeparateButton artwork={artwork} condition={condition} recipe={recipe} viewState={viewState} />
       </div>
     </>
   );

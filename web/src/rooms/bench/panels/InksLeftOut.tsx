@@ -9,10 +9,10 @@ import type { PanelProps } from "./PanelProps";
 
 /** Inks taken out of the separation, the others making up for them, and what that costs. */
 export function InksLeftOut(props: PanelProps & { figures: InkFigures | undefined }) {
-  const { artwork, condition, recipe, control, look } = props;
+  const { artwork, condition, recipe, control, viewState } = props;
   const { without } = recipe.ink;
   const settled = useSettled(recipe, 150);
-  const loss = useLoss(artwork.id, condition.slug, settled, look.marks.tolerance);
+  const loss = useLoss(artwork.id, condition.slug, settled, viewState.marks.tolerance);
   return (
     <>
       <div className="setting wide">
@@ -42,10 +42,10 @@ export function InksLeftOut(props: PanelProps & { figures: InkFigures | undefine
           <button
             type="button"
             className="quiet-button"
-            aria-pressed={look.mark === "loss"}
-            onClick={() => look.showMark("loss")}
+            aria-pressed={viewState.mark === "loss"}
+            onClick={() => viewState.showMark("loss")}
           >
-            {look.mark === "loss" ? "Hide the marks" : "Mark it"}
+            {viewState.mark === "loss" ? "Hide the marks" : "Mark it"}
           </button>
         </p>
       )}

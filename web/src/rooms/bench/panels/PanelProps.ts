@@ -1,6 +1,6 @@
 import type { Artwork, Condition, Recipe } from "../../../api/client";
-import type { Look } from "../useLook";
 import type { RecipeControl } from "../useRecipe";
+import type { ViewState } from "../useViewState";
 
 /** What every station's panel is handed. */
 export interface PanelProps {
@@ -9,5 +9,5 @@ export interface PanelProps {
   conditions: Condition[];
   recipe: Recipe;
   control: RecipeControl;
-  look: Look;
+  viewState: ViewState;
 }

@@ -55,7 +55,7 @@ export function parseGain(text: string): [number, number][] | undefined {
 
 /** Work on single plates: curve, gain of this press, bump, smallest dot, shadows. */
 export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined }) {
-  const { artwork, condition, recipe, control, look, figures } = props;
+  const { artwork, condition, recipe, control, viewState, figures } = props;
   const [chosen, setChosen] = useState(condition.inks[0] ?? "K");
   const ink = condition.inks.includes(chosen) ? chosen : (condition.inks[0] ?? "K");
   const plate = recipe.plate.plates.find((each) => each.ink === ink) ?? untouched(ink);
@@ -198,7 +198,7 @@ export function PlatePanel(props: PanelProps & { figures: InkFigures | undefined
         onUse={(kept) => control.keep({ ...recipe, plate: kept.plate })}
       />
       <div className="foot">
-        <SeparateButton artwork={artwork} condition={condition} recipe={recipe} look={look} />
+        <SeparateButton artwork={artwork} condition={condition} recipe={recipe} viewState={viewState} />
       </div>
     </>
   );

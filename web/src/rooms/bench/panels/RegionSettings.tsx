@@ -24,7 +24,7 @@ export function RegionSettings({
   condition,
   recipe,
   control,
-  look,
+  viewState,
   drawing,
   region,
   onChange,
@@ -40,7 +40,7 @@ export function RegionSettings({
           type="button"
           className="choice"
           aria-pressed={!region}
-          onClick={() => look.showRegion("", false)}
+          onClick={() => viewState.showRegion("", false)}
         >
           Everywhere
         </button>
@@ -50,7 +50,7 @@ export function RegionSettings({
             type="button"
             className="choice"
             aria-pressed={region?.name === each.name}
-            onClick={() => look.showRegion(each.name, look.mark === "region")}
+            onClick={() => viewState.showRegion(each.name, viewState.mark === "region")}
           >
             {each.name}
             {each.black !== "as set" && <span className="soft"> · black {each.black}</span>}
@@ -76,16 +76,16 @@ export function RegionSettings({
             <button
               type="button"
               className="quiet-button"
-              aria-pressed={look.mark === "region"}
-              onClick={() => look.showRegion(region.name, look.mark !== "region")}
+              aria-pressed={viewState.mark === "region"}
+              onClick={() => viewState.showRegion(region.name, viewState.mark !== "region")}
             >
-              {look.mark === "region" ? "Hide its hatching" : "Show it hatched"}
+              {viewState.mark === "region" ? "Hide its hatching" : "Show it hatched"}
             </button>
             <button
               type="button"
               className="quiet-button"
               onClick={() => {
-                look.showRegion("", false);
+                viewState.showRegion("", false);
                 const left = regions.filter((each) => each.name !== region.name);
                 control.keep({ ...recipe, adjust: { ...recipe.adjust, regions: left } });
               }}

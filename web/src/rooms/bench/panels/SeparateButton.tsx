@@ -15,14 +15,14 @@ const VERBS: Record<Recipe["deliver"]["format"], string> = {
   "hard-proof": "Write the hard proof",
 };
 
-type Props = Pick<PanelProps, "artwork" | "condition" | "recipe" | "look"> & {
+type Props = Pick<PanelProps, "artwork" | "condition" | "recipe" | "viewState"> & {
   others?: string[];
   /** Whose delivery rule a written page is brought under. */
   output?: Output | undefined;
 };
 
 /** Ask for the file, and for its fellows in other conditions, and show them being made. */
-export function SeparateButton({ artwork, condition, recipe, look, others = [], output }: Props) {
+export function SeparateButton({ artwork, condition, recipe, viewState, others = [], output }: Props) {
   const ask = useAskRun();
   const [failed, setFailed] = useState<string>();
 
@@ -49,7 +49,7 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [], 
           rule: null,
         });
       }
-      look.go("deliver");
+      viewState.go("deliver");
     } catch (cause) {
       setFailed((cause as Error).message);
     }
@@ -57,7 +57,7 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [], 
 
   const count = others.length + 1;
   // Elsewhere than at Deliver only what it says is done: films and pages are looked at there before they are written.
-  const writes = look.station === "deliver" || recipe.deliver.format === "tiff";
+  const writes = viewState.station === "deliver" || recipe.deliver.format === "tiff";
   return (
     <>
       {failed && (
@@ -71,7 +71,7 @@ export function SeparateButton({ artwork, condition, recipe, look, others = [], 
           {count > 1 ? `, ${counted(count, "file")}` : ""}
         </Button>
       ) : (
-        <Button variant="contained" onClick={() => look.go("deliver")}>
+        <Button variant="contained" onClick={() => viewState.go("deliver")}>
           Go to Deliver
         </Button>
       )}

@@ -3,25 +3,25 @@ import { counted, fixed, megapixels, percent } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
 import { RegisterMark } from "../../shared/ui/RegisterMark";
 import { plateTouched } from "./panels/PlatePanel";
-import { type Look, STATIONS, type StationName } from "./useLook";
-import { shortProfile, touched } from "./view";
+import { shortProfile, touched } from "./renderRequest";
+import { STATIONS, type StationName, type ViewState } from "./useViewState";
 
 interface Props {
   artwork: Artwork;
   condition: Condition;
   recipe: Recipe;
-  look: Look;
+  viewState: ViewState;
   differences: Differences | undefined;
   ink: InkFigures | undefined;
 }
 
 /** The line from artwork to ink: six stations, each with the figures that matter there. */
-export function Line({ look, ...facts }: Props) {
+export function StationBar({ viewState, ...facts }: Props) {
   return (
     <nav className="line" aria-label="The line from artwork to ink">
       {STATIONS.map((name, index) => {
         const title = name[0]?.toUpperCase() + name.slice(1);
-        const on = look.station === name;
+        const on = viewState.station === name;
         const figure = stationFigure(name, facts);
         return (
           <button
@@ -30,7 +30,7 @@ export function Line({ look, ...facts }: Props) {
             className={on ? "station on" : "station"}
             aria-current={on ? "step" : undefined}
             title={`${title}: ${figure} (key ${index + 1})`}
-            onClick={() => look.go(name)}
+            onClick={() => viewState.go(name)}
           >
             <RegisterMark filled={on} />
             <span className="name">{title}</span>
@@ -44,7 +44,7 @@ export function Line({ look, ...facts }: Props) {
 
 function stationFigure(
   name: StationName,
-  { artwork, condition, recipe, differences, ink }: Omit<Props, "look">,
+  { artwork, condition, recipe, differences, ink }: Omit<Props, "viewState">,
 ): string {
   if (name === "source") {
     const profile =

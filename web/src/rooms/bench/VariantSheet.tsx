@@ -17,18 +17,18 @@ import {
   type InkFigures,
   type Intent,
   type Recipe,
+  type RenderRequest,
   taken,
-  type View,
 } from "../../api/client";
 import { inkFigures, useBlackKinds } from "../../api/queries";
 import { counted, fixed, percent } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
 import { blackName } from "./blackNames";
 import { type Crop, framed } from "./geometry";
+import { renderRequest } from "./renderRequest";
 import { LayoutTools } from "./StageTools";
-import type { Look } from "./useLook";
 import { usePicture } from "./usePicture";
-import { viewOf } from "./view";
+import type { ViewState } from "./useViewState";
 
 const INTENTS: Intent[] = ["perceptual", "relative", "saturation", "absolute"];
 type Figure = (row: { figures: Differences | undefined; ink: InkFigures | undefined }) => number | undefined;
@@ -65,7 +65,7 @@ interface Props {
   condition: Condition;
   conditions: Condition[];
   recipe: Recipe;
-  look: Look;
+  viewState: ViewState;
   crop: Crop | undefined;
   copies: number;
   onTake: (recipe: Recipe) => void;
@@ -74,7 +74,16 @@ interface Props {
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
 /** Several variants as a contact sheet of the same picture, their figures under each; a figure key takes one. */
-export function Sheet({ artwork, condition, conditions, recipe, look, crop, copies, onTake }: Props) {
+export function VariantSheet({
+  artwork,
+  condition,
+  conditions,
+  recipe,
+  viewState,
+  crop,
+  copies,
+  onTake,
+}: Props) {
   const kinds = useBlackKinds();
   const navigate = useNavigate();
   const [choice, setChoice] = usePreference<Choice>("sheet", { slugs: [], intents: INTENTS, blacks: [] });
@@ -119,7 +128,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
     );
   });
   const some = variants.slice(0, MOST);
-  const { tolerance } = look.marks;
+  const { tolerance } = viewState.marks;
   const figures = useQueries({
     queries: some.map((variant) => ({
       queryKey: ["differences", artwork.id, variant.slug, variant.recipe, tolerance],
@@ -145,7 +154,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
 
   function take(variant: Variant | undefined) {
     if (!variant) return;
-    look.lay("whole");
+    viewState.lay("whole");
     if (variant.slug === condition.slug) onTake(variant.recipe);
     else {
       const rest = new URLSearchParams(location.search);
@@ -186,7 +195,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
             key={variant.key}
             artwork={artwork}
             variant={variant}
-            view={viewOf(look)}
+            view={renderRequest(viewState)}
             crop={crop}
             figures={found}
             ink={ink}
@@ -197,7 +206,7 @@ export function Sheet({ artwork, condition, conditions, recipe, look, crop, copi
         ))}
       </div>
       <div className="tools sheet-tools" role="toolbar" aria-label="What is on the sheet">
-        <LayoutTools look={look} />
+        <LayoutTools viewState={viewState} />
         <div>
           {conditions.map((each) => (
             <button
@@ -290,7 +299,7 @@ const same = (one: Recipe, other: Recipe) =>
 interface CardProps {
   artwork: Artwork;
   variant: Variant;
-  view: View;
+  view: RenderRequest;
   crop: Crop | undefined;
   figures: Differences | undefined;
   ink: InkFigures | undefined;
@@ -321,7 +330,7 @@ function VariantCard({
     return () => observer.disconnect();
   }, []);
   const window = framed(artwork, size, crop);
-  const shown: View = { ...view, show: view.show === "artwork" ? "print" : view.show, region: "" };
+  const shown: RenderRequest = { ...view, show: view.show === "artwork" ? "print" : view.show, region: "" };
   const { picture, busy, error } = usePicture(
     window
       ? {

@@ -9,7 +9,7 @@ export type StationName = (typeof STATIONS)[number];
 export type Layout = "whole" | "wipe" | "pair" | "sheet";
 export type MapName = "" | "coverage" | "difference" | "film" | "negative";
 export type MarkName = "" | "gamut" | "loss" | "display" | "family" | "hue" | "region";
-export type Strip = "pins" | "hits" | "palette";
+export type BottomTab = "pins" | "hits" | "palette";
 
 export interface MarkStyle {
   tolerance: number;
@@ -24,7 +24,7 @@ const one = <T extends string>(value: string | null, choices: readonly T[], othe
  * What is looked at, and how. All of it stands in the address, so that a colleague who is sent it sees the same;
  * the style of marks and the display are this browser's own.
  */
-export function useLook() {
+export function useViewState() {
   const [params, setParams] = useSearchParams();
   const rules = useRuleSets().data?.find((set) => set.in_use)?.rules;
   const [ownMarks, setMarks] = usePreference<MarkStyle | null>("marks", null);
@@ -66,7 +66,7 @@ export function useLook() {
     region: params.get("region") ?? "",
     /** The output whose delivery rule a written page follows. */
     rule: Number(params.get("rule")) || 0,
-    strip: one<Strip>(params.get("strip"), ["pins", "hits", "palette"], "pins"),
+    tab: one<BottomTab>(params.get("strip"), ["pins", "hits", "palette"], "pins"),
     substrate: flag("substrate"),
     fullBlack: flag("fullblack"),
     grayPlates: flag("gray"),
@@ -92,10 +92,10 @@ export function useLook() {
         mark: name && marked ? "region" : mark === "region" ? undefined : mark,
       }),
     followRule: (output: number) => set({ rule: output ? String(output) : undefined }),
-    showStrip: (strip: Strip) => set({ strip: strip === "pins" ? undefined : strip }),
+    showTab: (tab: BottomTab) => set({ strip: tab === "pins" ? undefined : tab }),
     toggle: (name: "substrate" | "fullblack" | "gray") => set({ [name]: flag(name) ? undefined : "1" }),
     setPlates: (inks: string[]) => set({ plates: inks.length ? inks.join(",") : undefined }),
   };
 }
 
-export type Look = ReturnType<typeof useLook>;
+export type ViewState = ReturnType<typeof useViewState>;

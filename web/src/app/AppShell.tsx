@@ -22,7 +22,7 @@ import { UploadList, useArriving, useUploads } from "../shared/uploads/Uploads";
 const SHOWS_ARRIVALS = /^\/(bench|conditions)?\/?$/;
 
 /** The rail with its rooms, and the room that is entered. */
-export function House({ session }: { session: Session }) {
+export function AppShell({ session }: { session: Session }) {
   const queries = useQueryClient();
   const narrow = useMedia(NARROW);
   const conditions = useConditions();
