@@ -1,13 +1,6 @@
 import "@fontsource-variable/public-sans/wght.css";
 import "./app/app.css";
-import "./rooms/bench/bench.css";
-import "./rooms/bench/below.css";
-import "./rooms/bench/panels/panels.css";
-import "./rooms/bench/VariantSheet.css";
-import "./rooms/characterize/characterize.css";
-import "./rooms/conditions/conditions.css";
-import "./rooms/gamut/gamut.css";
-import "./rooms/house/house.css";
+import "./shared/ui/parts.css";
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";

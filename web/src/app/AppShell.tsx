@@ -1,3 +1,4 @@
+import "./AppShell.css";
 import Slider from "@mui/material/Slider";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";

@@ -1,9 +1,9 @@
+import "./GuideDock.css";
 import Button from "@mui/material/Button";
 import { useEffect } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { usePreference } from "../shared/preferences";
 import { GUIDES, type Guide } from "./guides";
-import "./guide.css";
 import { useSituation } from "./useSituation";
 
 /** The guide one is in, and the steps that were done since it was begun. */

@@ -1,3 +1,5 @@
+import "./bench.css";
+import "./ArtworkShelf.css";
 import Button from "@mui/material/Button";
 import { type DragEvent, useDeferredValue, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
@@ -10,7 +12,6 @@ import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
 import { SeparateMany } from "./SeparateMany";
 import { ShelfTools } from "./ShelfTools";
-import "./shelf.css";
 
 const AT_FIRST: Narrowing = { sort: "name", descending: false };
 

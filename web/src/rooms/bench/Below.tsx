@@ -1,3 +1,4 @@
+import "./Below.css";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useRef, useState } from "react";
 import { usePreference } from "../../shared/preferences";
 import { SHORT, useMedia } from "../../shared/ui/useMedia";

@@ -1,3 +1,6 @@
+import "./bench.css";
+import "./panels/panels.css";
+import "./BenchRoom.css";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { Link, Navigate, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Adjustment, Artwork, Condition, Recipe, Region } from "../../api/client";

@@ -1,3 +1,4 @@
+import "./Keys.css";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import Dialog from "@mui/material/Dialog";

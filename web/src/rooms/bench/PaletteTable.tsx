@@ -1,3 +1,4 @@
+import "./PaletteTable.css";
 import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from "react";
 import type { Artwork, Condition, PaletteRow, Readout, Recipe } from "../../api/client";
 import { useColorLists, useSpotsOfList } from "../../api/colorQueries";

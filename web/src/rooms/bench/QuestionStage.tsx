@@ -1,10 +1,10 @@
+import "./QuestionStage.css";
 import Button from "@mui/material/Button";
 import { useEffect, useRef } from "react";
 import type { Artwork, Condition, Recipe, RenderRequest } from "../../api/client";
 import { useVersioning } from "../../api/houseQueries";
 import { useDifferences } from "../../api/queries";
 import { fixed, percent } from "../../shared/figures";
-import "./question.css";
 import { renderRequest } from "./renderRequest";
 import { usePicture } from "./usePicture";
 import { usePlacing } from "./usePlacing";

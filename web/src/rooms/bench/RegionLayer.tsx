@@ -1,3 +1,4 @@
+import "./RegionLayer.css";
 import type { Recipe } from "../../api/client";
 import type { Placing, Size } from "./geometry";
 import type { Drawing } from "./useDrawing";

@@ -1,3 +1,4 @@
+import "./SeparateMany.css";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useNavigate } from "react-router";

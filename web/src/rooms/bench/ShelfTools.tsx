@@ -1,3 +1,4 @@
+import "./ShelfTools.css";
 import Button from "@mui/material/Button";
 import type { Condition } from "../../api/client";
 import { type Narrowing, useShelfChoices } from "../../api/shelfQueries";

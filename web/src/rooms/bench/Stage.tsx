@@ -1,3 +1,4 @@
+import "./Stage.css";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Artwork, Condition, InkFigures, Pin, Recipe } from "../../api/client";
 import { percent } from "../../shared/figures";

@@ -1,3 +1,4 @@
+import "./StationBar.css";
 import type { Artwork, Condition, Differences, InkFigures, Recipe } from "../../api/client";
 import { counted, fixed, megapixels, percent } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";

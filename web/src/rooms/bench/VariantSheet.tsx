@@ -1,3 +1,4 @@
+import "./VariantSheet.css";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useQueries } from "@tanstack/react-query";

@@ -1,3 +1,4 @@
+import "./WipeLine.css";
 import type { RefObject } from "react";
 import type { Placing, Size } from "./geometry";
 

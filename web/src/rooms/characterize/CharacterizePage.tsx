@@ -1,3 +1,5 @@
+import "./characterize.css";
+import "./CharacterizePage.css";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";

@@ -1,3 +1,4 @@
+import "./Measuring.css";
 import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";

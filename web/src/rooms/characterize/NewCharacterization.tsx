@@ -1,3 +1,5 @@
+import "./characterize.css";
+import "./NewCharacterization.css";
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";

@@ -1,3 +1,4 @@
+import "./BetweenPanel.css";
 import type { TravelAsked, Travelled } from "../../api/colorQueries";
 import { fixed, percent } from "../../shared/figures";
 import { Plot } from "../../shared/plots/Plot";

@@ -1,3 +1,4 @@
+import "./ColorGrid.css";
 import { useEffect, useRef, useState } from "react";
 import {
   type ColorRow,

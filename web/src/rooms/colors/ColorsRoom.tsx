@@ -1,3 +1,5 @@
+import "./colors.css";
+import "./ColorsRoom.css";
 import Button from "@mui/material/Button";
 import { useDeferredValue, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -21,7 +23,6 @@ import { ListsPanel } from "./ListsPanel";
 import { OutPanel } from "./OutPanel";
 import { RouteLine } from "./RouteLine";
 import { useProfileNames } from "./useProfileNames";
-import "./colors.css";
 
 type Ordering = Omit<TravelAsked, "list_id" | "steps">;
 const AT_FIRST: Ordering = {

@@ -1,3 +1,4 @@
+import "./ColorsView.css";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { type ColorList, type TravelAsked, useColorPoints } from "../../api/colorQueries";
 import { useGamuts } from "../../api/conditionQueries";

@@ -1,3 +1,4 @@
+import "./ListsPanel.css";
 import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
 import { type ColorList, type KeptRoute, useListActions, useRouteActions } from "../../api/colorQueries";

@@ -1,3 +1,4 @@
+import "./OutPanel.css";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type ColorList, type Step, useRouteActions } from "../../api/colorQueries";

@@ -1,8 +1,8 @@
+import "./ProofingSystem.css";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Proof, type ProofAsked, type Step, useColorLists, useProof } from "../../api/colorQueries";
 import { counted, fixed, lab, percent } from "../../shared/figures";
-import "./ProofingSystem.css";
 
 type Tolerance =
   | "paper"

@@ -1,3 +1,4 @@
+import "./RouteLine.css";
 import type { Step, Travelled } from "../../api/colorQueries";
 import { useAdjustments } from "../../api/houseQueries";
 import { counted } from "../../shared/figures";

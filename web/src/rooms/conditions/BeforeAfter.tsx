@@ -1,3 +1,4 @@
+import "./BeforeAfter.css";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useQuery } from "@tanstack/react-query";

@@ -1,3 +1,5 @@
+import "./conditions.css";
+import "./ConditionHead.css";
 import { NavLink } from "react-router";
 import type { Condition } from "../../api/client";
 

@@ -1,3 +1,4 @@
+import "./ConditionPage.css";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Condition } from "../../api/client";

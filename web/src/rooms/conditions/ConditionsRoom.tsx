@@ -1,3 +1,4 @@
+import "./conditions.css";
 import Button from "@mui/material/Button";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";

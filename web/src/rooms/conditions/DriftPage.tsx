@@ -1,3 +1,4 @@
+import "./DriftPage.css";
 import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";

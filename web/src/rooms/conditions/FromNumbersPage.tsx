@@ -1,3 +1,4 @@
+import "./FromNumbersPage.css";
 import Button from "@mui/material/Button";
 import { useQueryClient } from "@tanstack/react-query";
 import { type ClipboardEvent, useDeferredValue, useEffect, useRef, useState } from "react";
@@ -20,7 +21,6 @@ import {
   numbersOf,
   type TypedLine,
 } from "./typedNumbers";
-import "./numbers.css";
 
 const AT_FIRST: TypedLine[] = ["", "C", "M", "Y", "K"].map((inks, id) => ({
   id,

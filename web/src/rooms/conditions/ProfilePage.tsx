@@ -1,3 +1,4 @@
+import "./ProfilePage.css";
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";

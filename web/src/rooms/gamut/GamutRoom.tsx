@@ -1,3 +1,4 @@
+import "./GamutRoom.css";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { useCloud, useGamuts, useKeptRecipe } from "../../api/conditionQueries";

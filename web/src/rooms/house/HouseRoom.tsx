@@ -1,3 +1,4 @@
+import "./HouseRoom.css";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";

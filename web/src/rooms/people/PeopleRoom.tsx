@@ -1,3 +1,4 @@
+import "./PeopleRoom.css";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
@@ -7,7 +8,6 @@ import { useState } from "react";
 import { useSession } from "../../api/queries";
 import { type Person, type Role, useOwnPassword, usePeople, usePeopleActions } from "../../api/recordQueries";
 import { Revisions } from "../../shared/ui/History";
-import "./people.css";
 
 const ROLES: [Role, string][] = [
   ["operator", "artwork, recipes and runs"],

@@ -1,3 +1,4 @@
+import "./DocumentFacts.css";
 import type { PdfDocument } from "../../api/policyQueries";
 import { bytes, counted, moment } from "../../shared/figures";
 

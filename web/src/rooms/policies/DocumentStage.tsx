@@ -1,3 +1,4 @@
+import "./DocumentStage.css";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useEffect, useMemo, useRef, useState } from "react";

@@ -1,3 +1,4 @@
+import "./PageThumbnails.css";
 import { useEffect, useRef, useState } from "react";
 import type { PdfDocument } from "../../api/policyQueries";
 import { frameOf } from "./frame";

@@ -1,3 +1,4 @@
+import "./PageView.css";
 import type { PdfDocument } from "../../api/policyQueries";
 import { frameOf, type PageFrame, seen } from "./frame";
 

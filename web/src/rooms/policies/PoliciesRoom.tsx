@@ -1,3 +1,5 @@
+import "./policies.css";
+import "./PoliciesRoom.css";
 import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import {
@@ -14,7 +16,6 @@ import { DecisionTable } from "./DecisionTable";
 import { DocumentStage } from "./DocumentStage";
 import { OutputList } from "./OutputList";
 import { RowPanel } from "./RowPanel";
-import "./policies.css";
 
 /** By what one line of a page is told from another. */
 const sameAs = (each: DecisionRecord) =>

@@ -1,7 +1,7 @@
+import "./SentBefore.css";
 import { Link } from "react-router";
 import { type Output, useDocumentActions, useSentBefore } from "../../api/policyQueries";
 import { counted, moment } from "../../shared/figures";
-import "./SentBefore.css";
 
 /** What went out as this output was before somebody changed it: documents to be sent again, artwork to be written again. */
 export function SentBefore({ output }: { output: Output }) {

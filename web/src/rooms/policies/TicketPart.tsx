@@ -1,3 +1,4 @@
+import "./TicketPart.css";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import { useEffect, useRef, useState } from "react";

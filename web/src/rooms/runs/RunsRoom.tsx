@@ -1,3 +1,5 @@
+import "./runs.css";
+import "./RunsRoom.css";
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
@@ -7,7 +9,6 @@ import { type RunSearch, useEarlierRuns, useFoundRuns, useRuns } from "../../api
 import { RunLine } from "../../shared/ui/RunLine";
 import { BatchLine } from "./BatchLine";
 import { WatchedFolders } from "./WatchedFolders";
-import "./runs.css";
 
 const STATES: [NonNullable<RunSearch["state"]>, string][] = [
   ["queued", "Waiting"],

@@ -1,3 +1,4 @@
+import "./SignIn.css";
 import Button from "@mui/material/Button";
 import OutlinedInput from "@mui/material/OutlinedInput";
 import { useMutation, useQueryClient } from "@tanstack/react-query";

@@ -1,3 +1,4 @@
+import "./LinePlot.css";
 import { type KeyboardEvent, useRef } from "react";
 import { fixed } from "../figures";
 import type { PlotArea } from "./Axes";

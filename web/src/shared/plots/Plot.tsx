@@ -1,8 +1,8 @@
+import "./plots.css";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useId, useRef, useState } from "react";
+import { Axes, areaOf, type PlotArea } from "./Axes";
 import { CopyButtons } from "./CopyButtons";
 import type { PlotTable } from "./copied";
-import "./plots.css";
-import { Axes, areaOf, type PlotArea } from "./Axes";
 import type { Axis } from "./scale";
 import { useWidth } from "./useWidth";
 

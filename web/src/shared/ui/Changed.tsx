@@ -1,4 +1,5 @@
-import "./history.css";
+import "./changes.css";
+import "./Changed.css";
 
 const MOST_LETTERS = 200;
 

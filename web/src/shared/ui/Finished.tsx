@@ -3,7 +3,6 @@ import { Link } from "react-router";
 import type { Run } from "../../api/client";
 import { useRuns } from "../../api/queries";
 import { counted } from "../figures";
-import "./finished.css";
 
 const TOLD_MS = 12_000;
 /** What is told when it ends; what opens or reads a file shows itself where it was asked for. */

@@ -1,8 +1,9 @@
+import "./changes.css";
+import "./History.css";
 import { useState } from "react";
 import { type Revision, useGoBack, useHistory } from "../../api/recordQueries";
 import { moment } from "../figures";
 import { Changed } from "./Changed";
-import "./history.css";
 
 interface Props {
   kind: string;

@@ -1,7 +1,6 @@
 import { useEffect, useState } from "react";
 import { useBringBack, useJustRemoved, useRemovedLately } from "../../api/removedQueries";
 import { moment } from "../figures";
-import "./finished.css";
 
 const TOLD_MS = 15_000;
 

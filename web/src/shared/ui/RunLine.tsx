@@ -1,3 +1,4 @@
+import "./RunLine.css";
 import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
 import type { Run } from "../../api/client";

@@ -1,6 +1,6 @@
+import "./SettingName.css";
 import Tooltip from "@mui/material/Tooltip";
 import { EXPLAINED } from "../explained";
-import "./SettingName.css";
 
 /** The name of a setting; one that does not explain itself says what it does when pointed at or gone to, and leads on. */
 export function SettingName({ name }: { name: string }) {

@@ -1,3 +1,4 @@
+import "./SliderSetting.css";
 import Slider from "@mui/material/Slider";
 import { useEffect, useRef, useState } from "react";
 import { SettingName } from "./SettingName";

@@ -1,3 +1,4 @@
+import "./Uploads.css";
 import LinearProgress from "@mui/material/LinearProgress";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
@@ -15,7 +16,6 @@ import {
   useArrivals,
   useTogether,
 } from "./uploads";
-import "./uploads.css";
 
 /** More are told of together. */
 const MOST_LINES = 5;

@@ -1,3 +1,4 @@
+import "./AdjustPanel.css";
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
@@ -15,7 +16,6 @@ import { HueMoves } from "./HueMoves";
 import { PanelHead } from "./PanelHead";
 import type { PanelProps } from "./PanelProps";
 import { RegionSettings } from "./RegionSettings";
-import "./AdjustPanel.css";
 
 const STRAIGHT: CurvePoints = [
   [0, 0],

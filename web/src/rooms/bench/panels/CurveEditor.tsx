@@ -1,3 +1,4 @@
+import "./CurveEditor.css";
 import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
 import type { CurvePoints } from "../../../api/client";
 import { fixed } from "../../../shared/figures";

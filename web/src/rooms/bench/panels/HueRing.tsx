@@ -1,7 +1,7 @@
+import "./HueRing.css";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { HueMove } from "../../../api/client";
 import { fixed } from "../../../shared/figures";
-import "./hue-ring.css";
 
 const [INNER, OUTER, HANDLE, MOST_BAR] = [66, 78, 90, 40];
 const STEPS = 72;

@@ -1,3 +1,4 @@
+import "./InkCost.css";
 import { Link } from "react-router";
 import type { Artwork, Condition, InkFigures } from "../../../api/client";
 import { fixed } from "../../../shared/figures";

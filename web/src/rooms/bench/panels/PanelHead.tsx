@@ -1,3 +1,4 @@
+import "./PanelHead.css";
 import { useState } from "react";
 import type { RecipeControl } from "../useRecipe";
 import { RecipeHistory } from "./RecipeHistory";

@@ -1,3 +1,4 @@
+import "./RegionSettings.css";
 import Button from "@mui/material/Button";
 import type { Region } from "../../../api/client";
 import { fixed, percent } from "../../../shared/figures";

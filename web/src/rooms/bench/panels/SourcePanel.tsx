@@ -1,3 +1,4 @@
+import "./SourcePanel.css";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useProfiles, useVersioning, useVersions } from "../../../api/houseQueries";

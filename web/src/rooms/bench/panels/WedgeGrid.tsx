@@ -1,3 +1,4 @@
+import "./WedgeGrid.css";
 import Button from "@mui/material/Button";
 import { type ClipboardEvent, useRef, useState } from "react";
 import { FileInput } from "../../../shared/ui/FileInput";
