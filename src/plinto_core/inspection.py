@@ -17,8 +17,8 @@ from plinto_core.icc.values import (
     Unknown,
     Xyz,
 )
-from plinto_core.measurement.cgats import head_keywords
 from plinto_core.measurement.measurements import provenance_of
+from plinto_core.measurement.tables import head_keywords
 from plinto_core.raster.opened import Artwork
 
 

@@ -124,6 +124,15 @@ def test_the_focus_is_seen_and_never_falls_to_the_page(new_page: Page) -> None:
     expect(page.locator(".finished [role=status]")).to_contain_text("Done", timeout=60_000)
     expect(page.locator(".run[data-state=done]").first.get_by_role("link", name="Run sheet")).to_be_visible()
     expect(page.locator(".finished").get_by_role("link")).to_have_count(0)
+    # By key to a station, its settings come next (32 Tabs to Aim's condition before); by mouse nothing is moved.
+    page.keyboard.press("3")
+    expect(page.get_by_role("heading", name="Aim")).to_be_focused()
+    page.locator("button.station").filter(has_text="Plate").press("Enter")
+    expect(page.get_by_role("heading", name="Plate", exact=True)).to_be_focused()
+    aim = page.locator("button.station").filter(has_text="Aim")
+    aim.click()
+    expect(page.get_by_role("heading", name="Aim")).to_be_visible()
+    expect(aim).to_be_focused()
     # Another room, entered by its word in the rail: its heading has it.
     page.get_by_role("link", name=re.compile("^Conditions")).press("Enter")
     expect(page.get_by_role("heading", name="Conditions", level=1)).to_be_focused()

@@ -7,7 +7,7 @@ import json
 import pytest
 
 from plinto_core.errors import PipelineError, RecipeError
-from plinto_core.measurement.cgats import read_table
+from plinto_core.measurement.tables import read_table
 from plinto_core.recipe import AdjustStation, Recipe
 from plinto_core.recipe.adjustment import Adjustment
 from plinto_core.route.color_list import read_list

@@ -20,8 +20,9 @@ from plinto_core.icc import cmm
 from plinto_core.icc.edit import copy_tags, renamed
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
-from plinto_core.measurement.cgats import read_measurements, read_table
+from plinto_core.measurement.cgats import read_measurements
 from plinto_core.measurement.measurements import Measurements
+from plinto_core.measurement.tables import read_table
 from plinto_core.press.corrected import corrected
 from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
 from plinto_core.press.from_inks import (

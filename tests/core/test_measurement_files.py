@@ -286,3 +286,69 @@ def test_colors_in_lightness_chroma_and_hue_are_read():
     found, _notes = read_measurements(f"{text}NUMBER_OF_SETS 20\nBEGIN_DATA\n{rows}\nEND_DATA\n".encode(), "lch.txt")
     lch = lab_to_lch(xyz_to_lab(found.xyz))
     assert np.allclose(lch[:, 1], 10 + np.arange(1, 21)) and np.allclose(lch[:, 2], np.arange(1, 21) * 12)
+
+
+def _block(fields: str, rows: list[str]) -> str:
+    body = "\n".join(rows)
+    return f"BEGIN_DATA_FORMAT\n{fields}\nEND_DATA_FORMAT\nNUMBER_OF_SETS {len(rows)}\nBEGIN_DATA\n{body}\nEND_DATA\n"
+
+
+def _in_two(data, named: bool = True) -> tuple[list[str], list[str]]:
+    """Rows of values and rows of colors of the same patches."""
+    values = [" ".join(f"{v:.4f}" for v in row) for row in data.device * 100]
+    colors = [" ".join(f"{v:.4f}" for v in row) for row in xyz_to_lab(data.xyz)]
+    if not named:
+        return values, colors
+    return [f"P{i} {row}" for i, row in enumerate(values)], [f"P{i} {row}" for i, row in enumerate(colors)]
+
+
+VALUES, COLORS = "CMYK_C CMYK_M CMYK_Y CMYK_K", "LAB_L LAB_A LAB_B"
+
+
+def test_values_in_one_table_and_colors_in_another_are_joined_patch_by_patch(data):
+    """Refused before, as a file that 'has no ink values' or no colors."""
+    values, colors = _in_two(data)
+    turned = [colors[i] for i in np.random.default_rng(2).permutation(len(colors))]
+    printed, measured = _block(f"SAMPLE_ID {VALUES}", values), _block(f"SAMPLE_ID {COLORS}", turned)
+    for text in (printed + measured, measured + printed):
+        found, notes = read_measurements(f"CGATS.17\n{text}".encode(), "two.txt")
+        order = [int(np.abs(found.device - row).sum(axis=1).argmin()) for row in data.device]
+        assert sorted(order) == list(range(len(values)))
+        assert (
+            np.abs(found.device[order] - data.device).max() < 1e-5
+            and np.abs(found.xyz[order] - data.xyz).max() < 1e-4
+        )
+        assert any("joined by SAMPLE_ID" in note for note in notes)
+    # A patch measured twice is averaged, one that was not is left out and told of.
+    again, notes = read_measurements(
+        (printed + _block(f"SAMPLE_ID {COLORS}", [*turned[3:], turned[5]])).encode(), "two.txt"
+    )
+    assert (
+        len(again.device) == len(values) - 3
+        and "Patches of the chart without a color: 3. They were left out." in notes
+    )
+    # Without names their order says it; a table that has both needs none of this.
+    plain, bare = _in_two(data, named=False)
+    found, notes = read_measurements((_block(VALUES, plain) + _block(COLORS, bare)).encode(), "two.txt")
+    assert np.abs(found.xyz - data.xyz).max() < 1e-4 and any("taken in their order" in note for note in notes)
+    third = _block(f"{VALUES} {COLORS}", [f"{a} {b}" for a, b in zip(plain, bare, strict=True)])
+    found, notes = read_measurements((_block("SAMPLE_ID DENSITY", ["P0 1.2"]) + third).encode(), "two.txt")
+    assert np.abs(found.xyz - data.xyz).max() < 1e-4 and any("Table 2 of the file" in note for note in notes)
+
+
+@pytest.mark.parametrize(
+    ("named", "values", "colors", "said"),
+    [
+        (True, slice(0, 9), slice(None), "a color for the patch 'P9'"),
+        (False, slice(0, 9), slice(None), "9 patches with values in one table and 60 colors"),
+        (True, [0, 1, 1], slice(0, 2), "names patches twice in SAMPLE_ID"),
+    ],
+    ids=["a patch unknown", "no names", "a name twice"],
+)
+def test_two_tables_that_do_not_belong_together_are_refused(data, named, values, colors, said):
+    printed, measured = _in_two(data, named)
+    name = "SAMPLE_ID " if named else ""
+    some = [printed[i] for i in values] if isinstance(values, list) else printed[values]
+    text = _block(f"{name}{VALUES}", some) + _block(f"{name}{COLORS}", measured[colors])
+    with pytest.raises(CharacterizationError, match=said):
+        read_measurements(text.encode(), "two.txt")

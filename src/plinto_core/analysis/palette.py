@@ -12,7 +12,7 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.drive import driving_codes, lab_to_inks
-from plinto_core.measurement.cgats import numbers, read_table
+from plinto_core.measurement.tables import numbers, read_table
 from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]

@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from plinto_core.adjust.curves import apply_curve
 from plinto_core.errors import CharacterizationError, ToneTableError
-from plinto_core.measurement.cgats import numbers, read_table
+from plinto_core.measurement.tables import numbers, read_table
 from plinto_core.recipe.curve import MOST_POINTS, ToneCurve
 from plinto_core.recipe.film import ToneTable
 

@@ -1,9 +1,5 @@
 """Measurement files in: CGATS text (ISO 28178) in any field order, encoding and scale, and CxF (ISO 17972)."""
 
-import csv
-import re
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,204 +10,25 @@ from plinto_core.inks.drive import turned
 from plinto_core.inks.names import DRIVEN_BY_RGB, NAMES
 from plinto_core.measurement.measurements import Measurements, Provenance, provenance_of
 from plinto_core.measurement.other_light import D50_2, SeenUnder, lab_under_d50, seen_under, xyz_under_d50
-from plinto_core.measurement.spelled_fields import GRAY_FIELD, spelled_out
+from plinto_core.measurement.tables import (
+    DEVICE_FIELD,
+    SPECTRAL_FIELD,
+    Table,
+    decoded_text,
+    numbers,
+    read_table,
+    read_tables,
+)
+from plinto_core.measurement.two_tables import measured_table
 
 Array = NDArray[np.float64]
 
-MOST_BYTES, MOST_PATCHES = 64 << 20, 60_000
-#: A list of colors, which nothing is fitted to, may be longer.
-_MOST_ROWS = 100_000
-_HEAD_LETTERS = 1 << 16
-#: Columns set apart by blanks, as many as it takes.
-_BLANKS = " "
-#: A table names its fields within so many lines.
-_HEAD_LINES = 50
-_CELL = re.compile(r'"([^"]*)"|(\S+)')
-_SPECTRAL = re.compile(
-    r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
-)
-_LEAST_WAVELENGTHS = 10
-DEVICE_FIELD = re.compile(r"^(CMYK|CMY|RGB|\d+CLR|PC\d+|SPOT|GRAY|DEVICE)_(\w+)$", re.IGNORECASE)
-
-
+MOST_PATCHES = 60_000
 #: What R, G and B may run to.
 _RGB_SCALES = (1.0, 100.0, 255.0, 65535.0)
-#: Other hands' names of the colors' fields.
-_SAME = {
-    f"{before}{letter}{star}": f"LAB_{letter}"
-    for before in ("", "LAB_", "LAB ", "CIE_", "CIE ", "CIE", "CIELAB_", "D50_")
-    for letter in "LAB" for star in ("*", "") if before or star
-} | {f"{before}{letter}": f"XYZ_{letter}" for before in ("CIE_", "XYZ ") for letter in "XYZ"}  # fmt: skip
-_COLORS = {"LAB_L", "LAB_A", "LAB_B", "XYZ_X", "XYZ_Y", "XYZ_Z"}
 #: From which mean ΔE*ab on a spectrum and the Lab beside it do not tell of the same color.
 _DISAGREE = 1.0
-
-
-@dataclass(frozen=True)
-class Table:
-    """One data table: `fields` in capitals, `rows` of text, keywords of the header."""
-
-    fields: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...]
-    keywords: dict[str, str]
-
-
-def read_table(data: bytes, name: str, least: int = 4) -> Table:  # noqa: PLR0912 - one branch a keyword
-    """The first complete table of CGATS text, or of a plain table whose first line names `least` known fields.
-
-    Raises `CharacterizationError` naming file, line and way out.
-    """
-    if len(data) > MOST_BYTES:
-        raise CharacterizationError(f"'{name}' has {len(data) >> 20} MB; a measurement file has at most 64.")
-    lines = _text(data).replace("\r\n", "\n").replace("\r", "\n").split("\n")
-    if not any(line.strip().upper().startswith("BEGIN_DATA") for line in lines):
-        return _plain_table(lines, name, least)
-    fields: list[str] = []
-    rows: list[tuple[str, ...]] = []
-    keywords: dict[str, str] = {}
-    where = "head"
-    for number, line in enumerate(lines, 1):
-        words = line.split("#", 1)[0].strip() if where != "data" else line.strip()
-        key = words.split(None, 1)[0].upper() if words else ""
-        if key == "BEGIN_DATA_FORMAT":
-            where, fields = "format", []
-        elif key == "END_DATA_FORMAT":
-            where = "head"
-        elif key == "BEGIN_DATA":
-            where = "data"
-        elif key == "END_DATA":
-            where = "head"
-            break
-        elif where == "format":
-            fields += [cell.upper() for cell in words.split()]
-        elif where == "data" and words:
-            rows.append(_row(words, number, len(fields), name))
-            if len(rows) > _MOST_ROWS:
-                raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
-        elif key:
-            keywords[key] = words[len(key) :].strip().strip('"')
-    if not fields:
-        raise CharacterizationError(f"'{name}' has no BEGIN_DATA_FORMAT: it is no CGATS text. Export it as CGATS.")
-    promised = keywords.get("NUMBER_OF_SETS", "")
-    if where == "data" and (not promised.isdigit() or int(promised) != len(rows)):
-        # Without the end, only the promised number of patches tells that nothing is missing.
-        raise CharacterizationError(
-            f"'{name}' ends in the middle of its data: no END_DATA after {len(rows)} patches, and NUMBER_OF_SETS "
-            f"{'says ' + promised if promised else 'does not say how many there are'}. Export it again."
-        )
-    if not rows:
-        raise CharacterizationError(f"'{name}' has fields but no patches between BEGIN_DATA and END_DATA.")
-    return Table(tuple(_SAME.get(field, field) for field in spelled_out(fields)), tuple(rows), keywords)
-
-
-def head_keywords(text: str) -> dict[str, str]:
-    """Keywords above the data of CGATS text, with what they say; never raises."""
-    found: dict[str, str] = {}
-    for line in text[:_HEAD_LETTERS].splitlines():
-        words = line.split("#", 1)[0].strip()
-        key = words.split(None, 1)[0].upper() if words else ""
-        if key == "BEGIN_DATA":
-            break
-        if key:
-            found[key] = words[len(key) :].strip().strip('"')
-    return found
-
-
-def _text(data: bytes) -> str:
-    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
-        if data.startswith(mark):
-            return data.decode(encoding, errors="replace")
-    # UTF-16 without its mark: half the bytes of plain letters are zero, the first or the second of each pair.
-    head = data[:4096]
-    zeros = [head[place::2].count(0) / max(len(head) // 2, 1) for place in (0, 1)]
-    if max(zeros) > 0.4 and min(zeros) < 0.05:
-        return data.decode("utf-16-be" if zeros[0] > zeros[1] else "utf-16-le", errors="replace")
-    try:
-        return data.decode("utf-8")
-    except UnicodeDecodeError:
-        return data.decode("latin-1")
-
-
-def _plain_table(lines: list[str], name: str, least: int) -> Table:
-    """A table without CGATS' keywords: separated by tabs, semicolons, commas or blanks, a line naming the fields."""
-    filled = [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
-    for at, (_, line) in enumerate(filled[:_HEAD_LINES]):
-        fields, separator = _named_fields(line, least)
-        if not fields:
-            continue
-        rows = []
-        for number, words in filled[at + 1 :]:
-            cells = _cells(words, separator)
-            if len(cells) != len(fields):
-                raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
-            rows.append(tuple(cells))
-            if len(rows) > _MOST_ROWS:
-                raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
-        if not rows:
-            raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
-        return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
-    raise CharacterizationError(
-        f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (C, M, Y, K; L, a, b; CMYK_C, …), so "
-        "it is no CGATS text and no table with a header. Export it as CGATS."
-    )
-
-
-def names_fields(text: str) -> bool:
-    """Whether pasted text is CGATS, or a table with a line that names a color field at least."""
-    lines = [line for line in text.splitlines() if line.strip()][:_HEAD_LINES]
-    return "BEGIN_DATA" in text.upper() or any(_named_fields(line, 1)[0] for line in lines)
-
-
-def _named_fields(line: str, least: int) -> tuple[list[str], str]:
-    """The fields that a line names, and what separates them; none where it names no table."""
-    for separator in ("\t", ";", ",", _BLANKS):
-        fields = spelled_out(_cells(line, separator))
-        known = sum(_known_field(field) for field in fields)
-        # A line of words may have one that is a channel's name too.
-        if known >= (max(least, 3) if separator == _BLANKS else least) and known >= len(fields) - 3:
-            return fields, separator
-    return [], ""
-
-
-def _cells(line: str, separator: str) -> list[str]:
-    if separator == _BLANKS:
-        return [quoted or plain for quoted, plain in _CELL.findall(line)]
-    try:
-        # A quoted cell may hold the separator (RFC 4180).
-        split = next(csv.reader([line], delimiter=separator), []) if '"' in line else line.split(separator)
-    except csv.Error:
-        split = line.split(separator)
-    cells = [cell.strip().strip('"').strip() for cell in split]
-    while cells and not cells[-1]:
-        cells.pop()
-    return cells
-
-
-def _known_field(field: str) -> bool:
-    return bool(
-        DEVICE_FIELD.match(field)
-        or _SPECTRAL.match(field)
-        or field.upper() in _SAME
-        or field.upper() in _COLORS
-        or field == GRAY_FIELD
-    )
-
-
-def _row(words: str, number: int, count: int, name: str) -> tuple[str, ...]:
-    # Tabs may separate cells that hold spaces; else white space does, and quotes keep a cell together.
-    cells = _cells(words, "\t") if words.count("\t") >= count - 1 else []
-    if len(cells) != count:
-        cells = [quoted or plain for quoted, plain in _CELL.findall(words)]
-    if len(cells) != count:
-        raise CharacterizationError(_wrong_count(number, name, len(cells), count, words))
-    return tuple(cells)
-
-
-def _wrong_count(number: int, name: str, found: int, count: int, words: str) -> str:
-    return (
-        f"Line {number} of '{name}' has {found} values for {count} fields: '{words.strip()[:60]}'. A value too many or too "
-        "few shifts all that follow, so nothing was taken: correct that line or export it again."
-    )
+_LEAST_WAVELENGTHS = 10
 
 
 def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
@@ -225,10 +42,10 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
         from plinto_core.measurement.cxf import read_cxf
 
         return read_cxf(data, name)
-    table = read_table(data, name)
+    notes: list[str] = []
+    table = measured_table(read_tables(data, name), name, notes, _has_values, _has_colors)
     if len(table.rows) > MOST_PATCHES:
         raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
-    notes: list[str] = []
     device, letters = _device(table, name, notes)
     xyz, spectra = _colors(table, name, notes)
     return _averaged(
@@ -240,7 +57,7 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
 def as_it_came(data: bytes, measured: Measurements) -> str:
     """Characterization text for a profile's `targ` tag: the file's own CGATS text where it is one that fits in there
     (ICC.1:2022, 9.2.15), else the measurements written as such."""
-    text = _text(data)
+    text = decoded_text(data)
     keeps = "BEGIN_DATA_FORMAT" in text and text.isascii() and "\0" not in text
     return text if keeps else measured.to_cgats()
 
@@ -263,22 +80,13 @@ def ink_names(table: Table, letters: tuple[str, ...]) -> tuple[str, ...]:
     )
 
 
-def numbers(table: Table, fields: list[str], name: str) -> Array:
-    """Columns (rows, fields) of a table as finite numbers. Raises `CharacterizationError` naming row and field."""
-    places = [table.fields.index(field) for field in fields]
-    out = np.empty((len(table.rows), len(fields)))
-    for r, row in enumerate(table.rows):
-        for c, place in enumerate(places):
-            try:
-                out[r, c] = float(row[place].replace(",", "."))
-            except ValueError as error:
-                raise CharacterizationError(
-                    f"Patch {r + 1} of '{name}' has '{row[place][:30]}' where {fields[c]} should be a number."
-                ) from error
-    if not np.isfinite(out).all():
-        patch, column = np.argwhere(~np.isfinite(out))[0]
-        raise CharacterizationError(f"Patch {patch + 1} of '{name}' has no finite number in {fields[column]}.")
-    return out
+def _has_values(table: Table) -> bool:
+    return any(DEVICE_FIELD.match(field) for field in table.fields)
+
+
+def _has_colors(table: Table) -> bool:
+    complete = ({"LAB_L", "LAB_A", "LAB_B"}, {"LAB_L", "LAB_C", "LAB_H"}, {"XYZ_X", "XYZ_Y", "XYZ_Z"})
+    return has_spectra(table) or any(fields <= set(table.fields) for fields in complete)
 
 
 def _device(table: Table, name: str, notes: list[str]) -> tuple[Array, tuple[str, ...]]:
@@ -340,7 +148,7 @@ def read_colors_of(table: Table, name: str) -> tuple[Array, Array | None]:
 
 def _spectral_fields(table: Table) -> list[tuple[int, str]]:
     """Wavelengths (nm) with their fields, from short to long."""
-    return sorted((int(match[1]), field) for field in table.fields if (match := _SPECTRAL.match(field)))
+    return sorted((int(match[1]), field) for field in table.fields if (match := SPECTRAL_FIELD.match(field)))
 
 
 def has_spectra(table: Table) -> bool:

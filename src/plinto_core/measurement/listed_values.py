@@ -6,8 +6,9 @@ from numpy.typing import NDArray
 
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.names import letters_of
-from plinto_core.measurement.cgats import DEVICE_FIELD, Table, ink_names, numbers
+from plinto_core.measurement.cgats import ink_names
 from plinto_core.measurement.spelled_fields import GRAY_FIELD
+from plinto_core.measurement.tables import DEVICE_FIELD, Table, numbers
 
 Array = NDArray[np.float64]
 

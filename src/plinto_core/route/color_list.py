@@ -12,9 +12,10 @@ from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of
-from plinto_core.measurement.cgats import Table, has_spectra, names_fields, numbers, read_colors_of, read_table
+from plinto_core.measurement.cgats import has_spectra, read_colors_of
 from plinto_core.measurement.cxf import read_colors, read_cxf, read_device_values
 from plinto_core.measurement.listed_values import listed_values
+from plinto_core.measurement.tables import Table, names_fields, numbers, read_table
 from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]

@@ -36,7 +36,7 @@ import { useBenchKeys } from "./useBenchKeys";
 import { useDrawing } from "./useDrawing";
 import { useRecipe } from "./useRecipe";
 import { useSettled } from "./useSettled";
-import { useViewState } from "./useViewState";
+import { type StationName, useViewState } from "./useViewState";
 import { VariantSheet } from "./VariantSheet";
 
 /** One artwork at a time, on the line. */
@@ -202,6 +202,19 @@ function Bench({ artwork, condition, conditions }: Props) {
     keep(JSON.parse(waiting) as Recipe);
   }, [kept, taking, keep]);
 
+  // By keys to a station: its settings are what comes next, and not thirty Tabs away. Who points at the picture goes on there.
+  const reached = useRef(false);
+  useEffect(() => {
+    if (reached.current && viewState.station) goTo(".panel h2");
+    reached.current = false;
+  }, [viewState.station]);
+  function reach(station: StationName) {
+    const pointing = document.activeElement?.matches(".stage canvas");
+    reached.current = !pointing && station !== viewState.station;
+    if (!pointing && !reached.current) goTo(".panel h2");
+    viewState.go(station);
+  }
+
   useBenchKeys({
     viewState,
     onFlip: setFlipped,
@@ -212,6 +225,7 @@ function Bench({ artwork, condition, conditions }: Props) {
     onGamut: () =>
       navigate(`/gamut?with=${condition.slug}&in=${condition.slug}&artwork=${artwork.id}&arrows=1`),
     onKeys: () => setKeysShown((now) => !now),
+    onStation: reach,
   });
 
   if (!recipe)
@@ -246,7 +260,7 @@ function Bench({ artwork, condition, conditions }: Props) {
           </button>
         ))}
       </div>
-      <StationBar {...shared} />
+      <StationBar {...shared} onReach={reach} />
       <div className="bench-middle">
         <ErrorBoundary what="The picture">
           {viewState.station === "source" && isAsked(artwork, recipe) ? (

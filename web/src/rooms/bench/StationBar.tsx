@@ -14,10 +14,12 @@ interface Props {
   viewState: ViewState;
   differences: Differences | undefined;
   ink: InkFigures | undefined;
+  /** A station is gone to by key, so that its settings are what comes next. */
+  onReach: (station: StationName) => void;
 }
 
 /** The line from artwork to ink: six stations, each with the figures that matter there. */
-export function StationBar({ viewState, ...facts }: Props) {
+export function StationBar({ viewState, onReach, ...facts }: Props) {
   return (
     <nav className="line" aria-label="The line from artwork to ink">
       {STATIONS.map((name, index) => {
@@ -31,7 +33,7 @@ export function StationBar({ viewState, ...facts }: Props) {
             className={on ? "station on" : "station"}
             aria-current={on ? "step" : undefined}
             title={`${title}: ${figure} (key ${index + 1})`}
-            onClick={() => viewState.go(name)}
+            onClick={({ detail }) => (detail === 0 ? onReach(name) : viewState.go(name))}
           >
             <RegisterMark filled={on} />
             <span className="name">{title}</span>
@@ -45,7 +47,7 @@ export function StationBar({ viewState, ...facts }: Props) {
 
 function stationFigure(
   name: StationName,
-  { artwork, condition, recipe, differences, ink }: Omit<Props, "viewState">,
+  { artwork, condition, recipe, differences, ink }: Omit<Props, "viewState" | "onReach">,
 ): string {
   if (name === "source") {
     const profile =

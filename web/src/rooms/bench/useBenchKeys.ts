@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { usePreference } from "../../shared/preferences";
-import { STATIONS, type ViewState } from "./useViewState";
+import { STATIONS, type StationName, type ViewState } from "./useViewState";
 
 interface Actions {
   viewState: ViewState;
@@ -11,6 +11,7 @@ interface Actions {
   onRedo: () => void;
   onKeys: () => void;
   onGamut: () => void;
+  onStation: (station: StationName) => void;
 }
 
 export const KEYS: [string, string][] = [
@@ -94,12 +95,12 @@ export function useBenchKeys(actions: Actions) {
     function down(event: KeyboardEvent) {
       if (event.ctrlKey || event.metaKey) return withControl(event);
       if (event.altKey || event.repeat || event.defaultPrevented || takesLetters(event.target)) return;
-      const { viewState, onFlip, onZoom, onPin, onKeys, onGamut } = latest.current;
+      const { viewState, onFlip, onZoom, onPin, onKeys, onGamut, onStation } = latest.current;
       if (event.key === "?") return onKeys();
       if (!single) return;
       const station = STATIONS[Number(event.key) - 1];
       // On the sheet, figures take a variant.
-      if (station && viewState.layout !== "sheet") return viewState.go(station);
+      if (station && viewState.layout !== "sheet") return onStation(station);
       const acts: Record<string, () => void> = {
         f: () => onFlip(true),
         w: () => viewState.lay("wipe"),
