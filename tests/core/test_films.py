@@ -250,7 +250,10 @@ def test_cubes_come_back_and_bad_tables_say_why():
         "5 to 101 steps": lambda: table_from_wedge([1, 2]),
         "measure it again": lambda: table_from_wedge([0, 40, 20, 60, 90]),
         "cannot be read": lambda: parse_wedge("dark middling light"),
-        "no LAB_L": lambda: parse_wedge("BEGIN_DATA_FORMAT\nX\nEND_DATA_FORMAT\nBEGIN_DATA\n1\nEND_DATA"),
+        "neither LAB_L": lambda: parse_wedge("BEGIN_DATA_FORMAT\nX\nEND_DATA_FORMAT\nBEGIN_DATA\n1\nEND_DATA"),
+        "from 0 to 255": lambda: from_cube("LUT_1D_SIZE 2\nDOMAIN_MAX 255 255 255\n0 0 0\n1 1 1\n"),
+        "Line 1": lambda: from_cube("DOMAIN_MAX 1 1 0.5\nLUT_1D_SIZE 2\n0 0 0\n1 1 1\n"),
+        "differ by up to 0.200": lambda: from_cube("LUT_1D_SIZE 2\n0 0 0\n1 1 0.8\n"),
         "no finite number": lambda: parse_wedge(
             "BEGIN_DATA_FORMAT\nLAB_L\nEND_DATA_FORMAT\nBEGIN_DATA\nnan\nEND_DATA"
         ),
@@ -259,6 +262,52 @@ def test_cubes_come_back_and_bad_tables_say_why():
         with pytest.raises(ToneTableError, match=words):
             act()
     assert parse_wedge("BEGIN_DATA_FORMAT\nID LAB_L\nEND_DATA_FORMAT\nBEGIN_DATA\n1 5,5\n2 9\nEND_DATA") == [5.5, 9]
+
+
+SMOOTH = {
+    "steep toe": (lambda sent: 8 + 88 * sent**0.45, 2.0),
+    "flat toe": (lambda sent: 8 + 88 * sent**2.4, 0.05),
+    "both": (lambda sent: 8 + 88 / (1 + np.exp(-9 * (sent - 0.5))), 0.05),
+}
+
+
+@pytest.mark.parametrize("process", SMOOTH)
+def test_between_the_steps_of_a_wedge_the_print_is_even_too(process):
+    """Of 21 steps the table was read in straight lines at other places than its steps: L* 6.5, 0.95 and 0.47 off."""
+    prints, most = SMOOTH[process]
+    table = table_from_wedge(prints(np.linspace(0, 1, 21)))
+    wanted = np.linspace(0, 1, 1001)
+    printed = prints(apply_curve(table.curve, wanted))
+    assert np.abs(printed - (prints(0.0) + wanted * (prints(1.0) - prints(0.0)))).max() < most
+
+
+@pytest.mark.parametrize("gamma", [0.3, 0.45, 2.2, 3])
+def test_a_cube_is_read_to_a_fraction_of_a_code_where_it_is_steep_too(gamma):
+    """At 32 even places a gamma of 0.45 was 12.5 codes of 8 bits off, one of 0.3 was 33."""
+    values = np.linspace(0, 1, 256) ** gamma
+    rows = "\n".join(f"{v:.6f} {v:.6f} {v:.6f}" for v in values)
+    again = from_cube(f'TITLE "a # in it"\r\nLUT_1D_SIZE 256\n# the rows\n{rows}')
+    assert np.abs(apply_curve(again.curve, np.linspace(0, 1, 256)) - values).max() * 255 < 0.2
+
+
+def test_a_cube_is_read_over_the_range_that_it_is_for():
+    """The range was passed over: half of the tones would have been stretched to all."""
+    half = from_cube("LUT_1D_SIZE 3\nLUT_1D_INPUT_RANGE 0 0.5\n0 0 0\n0.2 0.2 0.2\n0.6 0.6 0.6\n")
+    assert np.allclose(apply_curve(half.curve, np.array([0, 0.25, 0.5, 0.9])), [0, 0.2, 0.6, 0.6], atol=1e-6)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "8.1, 12.4, 19, 30", "8.1,12.4,19,30", "8,1 12,4 19 30", "8,1;12,4;19;30", "8.1\n12.4\n19\n30\n",
+        "Step;L*;a*;b*\n1;8,1;0;0\n2;12,4;0;0\n3;19;0;0\n4;30;0;0\n",
+        "CGATS.17\nBEGIN_DATA_FORMAT\nID XYZ_X XYZ_Y XYZ_Z\nEND_DATA_FORMAT\nBEGIN_DATA\n"
+        "1 .8647 .8968 .7398\n2 1.4151 1.4675 1.2107\n3 2.6593 2.7579 2.2751\n4 6.0003 6.2359 5.1442\nEND_DATA\n",
+    ],
+    ids=["commas", "commas and points", "decimal commas", "semicolons", "lines", "a table", "XYZ"],
+)  # fmt: skip
+def test_a_wedge_is_read_as_people_write_it(text):
+    assert parse_wedge(text) == pytest.approx([8.1, 12.4, 19, 30], abs=0.05)
 
 
 def test_films_that_cannot_be_made_are_refused():

@@ -2,12 +2,15 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from itertools import islice
 
 from plinto_core.errors import CharacterizationError
 from plinto_core.measurement.tables import Table
 
 #: Fields that name a patch, by which two tables are joined: the first that both have.
 _NAMES = ("SAMPLE_ID", "SAMPLEID", "SAMPLE_NAME", "SAMPLENAME", "SAMPLE_LOC", "PATCH", "ID")
+#: Tables further down than this are not looked at: each is compared with all before it.
+_MOST_TABLES = 16
 
 
 def measured_table(
@@ -22,7 +25,7 @@ def measured_table(
     Where none has, the first. `notes` is told what was done. Raises `CharacterizationError` where two do not fit.
     """
     seen: list[Table] = []
-    for table in tables:
+    for table in islice(tables, _MOST_TABLES):
         if has_values(table) and has_colors(table):
             if seen:
                 notes.append(f"Table {len(seen) + 1} of the file has values and colors and was taken.")
@@ -53,7 +56,8 @@ def _joined(printed: Table, measured: Table, name: str, notes: list[str]) -> Tab
             raise CharacterizationError(
                 f"'{name}' names patches twice in {by} of its table of values; each needs its own."
             )
-        if strange := next((row[where] for row in measured.rows if row[where] not in rows), None):
+        strange = next((row[where] for row in measured.rows if row[where] not in rows), None)
+        if strange is not None:
             raise CharacterizationError(
                 f"'{name}' has a color for the patch '{strange}', which its table of values does not name in {by}. "
                 "Export both from one chart."

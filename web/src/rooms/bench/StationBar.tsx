@@ -4,7 +4,7 @@ import { counted, fixed, megapixels, percent } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
 import { RegisterMark } from "../../shared/ui/RegisterMark";
 import { plateTouched } from "./panels/PlatePanel";
-import { shortProfile, touched } from "./renderRequest";
+import { shortProfile, straight, touched } from "./renderRequest";
 import { STATIONS, type StationName, type ViewState } from "./useViewState";
 
 interface Props {
@@ -74,7 +74,6 @@ function stationFigure(
 function adjustFigure(recipe: Recipe): string {
   if (!touched(recipe)) return "as it is";
   const { base, regions } = recipe.adjust;
-  const straight = (points: [number, number][]) => points.every(([x, y]) => x === y);
   const curves = [base.master, base.lightness, ...base.channels.map((each) => each.curve)];
   const parts = [
     curves.some((each) => !straight(each.points)) && "curve",

@@ -52,7 +52,8 @@ export function artworkTag(artwork: Artwork, recipe: Recipe, view: RenderRequest
 /** A digest says nothing to people; the panel names the profile. */
 export const shortProfile = (choice: string) => (choice.length === 64 ? "stored profile" : choice);
 
-const straight = (points: [number, number][]) => points.every(([x, y]) => x === y);
+/** Whether a curve does nothing. */
+export const straight = (points: [number, number][]) => points.every(([x, y]) => x === y);
 
 /** Whether Adjust does anything. */
 export function touched(recipe: Recipe): boolean {

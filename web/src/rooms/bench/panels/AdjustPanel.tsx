@@ -10,6 +10,7 @@ import { fixed } from "../../../shared/figures";
 import { Choice } from "../../../shared/ui/Choice";
 import { History } from "../../../shared/ui/History";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
+import { straight } from "../renderRequest";
 import type { Drawing } from "../useDrawing";
 import { CurveEditor } from "./CurveEditor";
 import { HueMoves } from "./HueMoves";
@@ -37,8 +38,6 @@ const COLORS: Record<string, string> = {
   M: "#c4147a",
   Y: "#b99b00",
 };
-
-const isStraight = (points: CurvePoints) => points.every(([x, y]) => x === y);
 
 interface Props extends PanelProps {
   drawing: Drawing;
@@ -75,7 +74,7 @@ export function AdjustPanel({ artwork, condition, recipe, control, viewState, dr
     if (shown === "All") return { master: { points: next } };
     if (shown === "L*") return { lightness: { points: next } };
     const others = given.channels.filter((each) => each.channel !== shown);
-    return { channels: isStraight(next) ? others : [...others, { channel: shown, curve: { points: next } }] };
+    return { channels: straight(next) ? others : [...others, { channel: shown, curve: { points: next } }] };
   };
   const options = ["All", ...channels, ...(inRgb ? ["L*"] : [])].map((each) => [each, each] as const);
   const behind = shown === "All" ? histogram?.[inRgb ? "G" : "K"] : histogram?.[shown === "L*" ? "L" : shown];
@@ -99,7 +98,7 @@ export function AdjustPanel({ artwork, condition, recipe, control, viewState, dr
           <button
             type="button"
             className="quiet-button"
-            disabled={isStraight(points)}
+            disabled={straight(points)}
             onClick={() => keep(withPoints(STRAIGHT))}
           >
             Reset the curve

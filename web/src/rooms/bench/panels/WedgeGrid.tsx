@@ -21,12 +21,13 @@ export function WedgeGrid({ onMade, onPrint, printing }: Props) {
   const gap = steps.findIndex((step, at) => !step.trim() && steps.slice(at).some((each) => each.trim()));
 
   function pasted(event: ClipboardEvent, at: number) {
-    const values = event.clipboardData
-      .getData("text")
-      .split(/[\s;]+/)
-      .filter(Boolean);
+    const text = event.clipboardData.getData("text");
+    // A comma is a decimal's own, unless a blank follows it or points are there.
+    const values = text.split(text.includes(".") ? /[\s;,]+/ : /[\s;]+|,\s+/).filter(Boolean);
     if (values.length < 2) return;
     event.preventDefault();
+    // A table with names of its fields is read as a file would be.
+    if (/[a-z]/i.test(text)) return onMade(text);
     const next = [...steps.slice(0, at), ...values];
     setSteps([...next, ...steps.slice(next.length)]);
   }
