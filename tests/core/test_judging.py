@@ -52,6 +52,14 @@ def test_palettes_are_read_as_people_write_them():
     assert found[1].lab == (52.1, 38, -44) and found[2].lab == (20.1, 4, -38.5)
     cgats = 'BEGIN_DATA_FORMAT\nSAMPLE_NAME LAB_L LAB_A LAB_B\nEND_DATA_FORMAT\nBEGIN_DATA\n"Sea green" 50 -20 5\nEND_DATA'
     assert parse_palette(cgats)[0].name == "Sea green"
+    # Tables of a spreadsheet, by any coordinates (refused before: "Line 1 is no color: 'Name,L*,a*,b*'").
+    for table in ("Name,L*,a*,b*\nSea green,50,-20,5\n", "Name;L*;a*;b*\r\nSea green;50,0;-20,0;5,0\r\n",
+                  "Name\tL*\tC*\th\nSea green\t50\t20.6155\t165.9638\n"):  # fmt: skip
+        (sea,) = parse_palette(table)
+        assert sea.name == "Sea green" and sea.lab == pytest.approx((50, -20, 5), abs=1e-3)
+    # What a header says of the light is heeded: Lab under D65 was taken for D50's, in lists of colors too.
+    (daylight,) = parse_palette(f'ILLUMINATION_NAME "D65"\n{cgats.replace("50 -20 5", "50 60 40")}')
+    assert daylight.lab == pytest.approx((50.77, 60.93, 41.57), abs=0.01)
     for bad, words in (("", "no color"), ("blue-ish", "Line 1"), ("120 0 0", "Line 1"), ("1 2", "Line 1"),
                        ("BEGIN_DATA_FORMAT\nA\nEND_DATA_FORMAT\nBEGIN_DATA\n1\nEND_DATA", "LAB_L"),
                        (cgats.replace("-20", "nan"), "Patch 1 of 'the text' has no finite number")):  # fmt: skip

@@ -352,3 +352,13 @@ def test_two_tables_that_do_not_belong_together_are_refused(data, named, values,
     text = _block(f"{name}{VALUES}", some) + _block(f"{name}{COLORS}", measured[colors])
     with pytest.raises(CharacterizationError, match=said):
         read_measurements(text.encode(), "two.txt")
+
+
+def test_a_list_of_colors_is_taken_to_d50_by_its_header_and_else_left_as_it_stands():
+    text = (
+        'CGATS.17\nILLUMINATION_NAME "D65"\nBEGIN_DATA_FORMAT\nSAMPLE_NAME LAB_L LAB_A LAB_B\nEND_DATA_FORMAT\n'
+        "BEGIN_DATA\nRed 50 60 40\nEND_DATA\n"
+    )
+    assert read_list(text.encode(), "list.txt").values[0] == pytest.approx((50.77, 60.93, 41.57), abs=0.01)
+    for said in ("D50", "a lamp of ours"):
+        assert read_list(text.replace("D65", said).encode(), "list.txt").values.tolist() == [[50, 60, 40]]

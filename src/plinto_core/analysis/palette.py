@@ -12,7 +12,8 @@ from plinto_core.icc import cmm
 from plinto_core.icc.profile import Profile
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.drive import driving_codes, lab_to_inks
-from plinto_core.measurement.tables import numbers, read_table
+from plinto_core.measurement.cgats import read_lab_of
+from plinto_core.measurement.tables import names_fields, read_table, row_names
 from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]
@@ -43,13 +44,19 @@ class PaletteVerdict:
 
 
 def parse_palette(text: str, rgb: Profile | None = None) -> list[PaletteColor]:
-    """Colors from lines of '#rrggbb', of 'L a b', or of CGATS data; a name may stand in the line.
+    """Colors from lines of '#rrggbb' or of 'L a b', where a name may stand too, or from a table: CGATS, or a line that
+    names the fields above rows of Lab, L*C*h, XYZ or spectra.
 
     Hex values are read by `rgb` (default: sRGB), media-relative. Raises `PaletteError` naming the line.
     """
     if "BEGIN_DATA_FORMAT" in text:
-        return _from_cgats(text)
-    typed = typed_colors(text)
+        return _from_table(text)
+    try:
+        typed = typed_colors(text)
+    except PaletteError:
+        if names_fields(text):
+            return _from_table(text)
+        raise
     if not typed:
         raise PaletteError("There is no color in this text. Write one a line, like #d2691e or 52.1 −8 33.")
     if len(typed) > MOST_COLORS:
@@ -64,22 +71,18 @@ def _color(name: str, lab: Array) -> PaletteColor:
     return PaletteColor(name[:60], (lightness, a, b))
 
 
-def _from_cgats(text: str) -> list[PaletteColor]:
+def _from_table(text: str) -> list[PaletteColor]:
     try:
-        table = read_table(text.encode("utf-8", "replace"), "the text")
-        if not {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields):
-            raise PaletteError("The CGATS text has no LAB_L, LAB_A and LAB_B. Export it with Lab values.")
-        labs = numbers(table, ["LAB_L", "LAB_A", "LAB_B"], "the text")
+        table = read_table(text.encode("utf-8", "replace"), "the text", least=1)
+        labs, _spectra = read_lab_of(table, "the text")
     except CharacterizationError as error:
         raise PaletteError(str(error)) from error
     for row, lab in enumerate(labs, 1):
         if not 0 <= lab[0] <= 100 or np.abs(lab[1:]).max() > 200:
-            raise PaletteError(f"Row {row} of the CGATS data is no color: {', '.join(f'{v:g}' for v in lab)}.")
-    named = next((table.fields.index(each) for each in ("SAMPLE_NAME", "SAMPLE_ID") if each in table.fields), None)
-    names = [row[named] if named is not None else str(at) for at, row in enumerate(table.rows, 1)]
+            raise PaletteError(f"Row {row} of the table is no color: {', '.join(f'{v:g}' for v in lab)}.")
     if len(labs) > MOST_COLORS:
         raise PaletteError(f"{len(labs)} colors are too many at once; {MOST_COLORS} are the most.")
-    return [_color(name, lab) for name, lab in zip(names, labs, strict=True)]
+    return [_color(name, lab) for name, lab in zip(row_names(table), labs, strict=True)]
 
 
 def check_palette(chain: Chain, colors: list[PaletteColor], tolerance: float) -> list[PaletteVerdict]:

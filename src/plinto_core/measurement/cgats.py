@@ -146,6 +146,22 @@ def read_colors_of(table: Table, name: str) -> tuple[Array, Array | None]:
     return _colors(table, name, [])
 
 
+def read_lab_of(table: Table, name: str) -> tuple[Array, Array | None]:
+    """Lab (n, 3) under D50 of a table's colors, as it stands there where that is what it is, and its spectra (n, 36).
+
+    Raises `CharacterizationError` where it has no color.
+    """
+    seen = _told_light(table)
+    if (
+        {"LAB_L", "LAB_A", "LAB_B"} <= set(table.fields)
+        and not has_spectra(table)
+        and (seen.is_d50 or seen.light not in ("", *ILLUMINANTS))
+    ):
+        return numbers(table, ["LAB_L", "LAB_A", "LAB_B"], name), None
+    xyz, spectra = read_colors_of(table, name)
+    return xyz_to_lab(xyz), spectra
+
+
 def _spectral_fields(table: Table) -> list[tuple[int, str]]:
     """Wavelengths (nm) with their fields, from short to long."""
     return sorted((int(match[1]), field) for field in table.fields if (match := SPECTRAL_FIELD.match(field)))

@@ -11,8 +11,11 @@ _LETTERS = {name.lower(): letter for letter, name in NAMES.items()}
 _WAVELENGTH, _LEAST_WAVELENGTHS = re.compile(r"^([3-8]\d\d)(?:\.0+)?\s*(?:nm)?$"), 10
 #: What stands for three channels together, in the order in which they are looked for.
 _THREE = (
-    (("x", "y", "z"), "XYZ"), (("r", "g", "b"), "RGB"), (("l", "a", "b"), "LAB"), (("red", "green", "blue"), "RGB"),
+    (("x", "y", "z"), "XYZ", "XYZ"), (("r", "g", "b"), "RGB", "RGB"), (("l", "a", "b"), "LAB", "LAB"),
+    (("red", "green", "blue"), "RGB", "RGB"), (("l", "chroma", "hue"), "LAB", "LCH"), (("l", "c", "hue"), "LAB", "LCH"),
 )  # fmt: skip
+#: Chroma and hue as they are written; a C without a star is an ink's too.
+_POLAR = dict.fromkeys(("c*", "c*ab", "chroma"), "chroma") | dict.fromkeys(("h", "h*", "h°", "hab", "hue"), "hue")
 
 
 def spelled_out(fields: list[str]) -> list[str]:
@@ -22,27 +25,29 @@ def spelled_out(fields: list[str]) -> list[str]:
 
     >>> spelled_out(["Name", "Cyan %", "Magenta %", "Yellow %", "Black %", "L", "a", "b"])
     ['Name', 'CMYK_C', 'CMYK_M', 'CMYK_Y', 'CMYK_K', 'LAB_L', 'LAB_A', 'LAB_B']
+    >>> spelled_out(["C", "M", "Y", "K", "L*", "C*", "h"])
+    ['CMYK_C', 'CMYK_M', 'CMYK_Y', 'CMYK_K', 'LAB_L', 'LAB_C', 'LAB_H']
     """
-    bare = [field.strip(" %()[]*").lower() for field in fields]
+    bare = [_POLAR.get(field.strip().lower(), field.strip(" %()[]*").lower()) for field in fields]
     made = [GRAY_FIELD if word in ("gray", "grey") else field for field, word in zip(fields, bare, strict=True)]
     taken = _wavelengths(bare, made)
-    for words, family in _THREE:
+    for words, family, letters in _THREE:
         places = [bare.index(word) if bare.count(word) == 1 else -1 for word in words]
         if min(places) >= 0 and not taken & set(places):
             taken |= set(places)
-            for place, letter in zip(places, family, strict=True):
+            for place, letter in zip(places, letters, strict=True):
                 made[place] = f"{family}_{letter}"
     inks = {
         place: _LETTERS.get(word) or word.upper()
         for place, word in enumerate(bare)
         if place not in taken and (word in _LETTERS or word.upper() in NAMES)
     }
-    letters = list(inks.values())
-    if len(set(letters)) < len(letters) or not (set("CMY") <= set(letters) or letters == ["K"]):
+    named = list(inks.values())
+    if len(set(named)) < len(named) or not (set("CMY") <= set(named) or named == ["K"]):
         return made
-    family = {4: "CMYK", 3: "CMY"}.get(len(letters), "") if set(letters) <= set("CMYK") else ""
+    family = {4: "CMYK", 3: "CMY"}.get(len(named), "") if set(named) <= set("CMYK") else ""
     for place, letter in inks.items():
-        made[place] = f"{family or f'{len(letters)}CLR'}_{letter}"
+        made[place] = f"{family or f'{len(named)}CLR'}_{letter}"
     return made
 
 

@@ -21,6 +21,8 @@ _HEAD_LETTERS = 1 << 16
 _BLANKS = " "
 #: A table names its fields within so many lines.
 _HEAD_LINES = 50
+#: Fields that name a row, the first that is there.
+_NAMES = ("SAMPLE_NAME", "NAME", "SAMPLEID", "SAMPLE_ID", "ID")
 _CELL = re.compile(r'"([^"]*)"|(\S+)')
 SPECTRAL_FIELD = re.compile(
     r"^(?:SPECTRAL_?(?:NM|PCT)?_?|NM_?|R_?|SPEC_?|LAMBDA_?)(\d{3})(?:\.0+)?(?:NM)?$", re.IGNORECASE
@@ -218,6 +220,13 @@ def _wrong_count(number: int, name: str, found: int, count: int, words: str) -> 
         f"Line {number} of '{name}' has {found} values for {count} fields: '{words.strip()[:60]}'. A value too many or too "
         "few shifts all that follow, so nothing was taken: correct that line or export it again."
     )
+
+
+def row_names(table: Table) -> tuple[str, ...]:
+    """What each row is called: by the first field that names it, else by its number."""
+    field = next((each for each in _NAMES if each in table.fields), None)
+    place = table.fields.index(field) if field else -1
+    return tuple(row[place] if field else str(at) for at, row in enumerate(table.rows, 1))
 
 
 def numbers(table: Table, fields: list[str], name: str) -> Array:

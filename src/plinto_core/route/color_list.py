@@ -1,5 +1,6 @@
 """Lists of colors: device values of any space, or Lab, with names; from CGATS, tables with a header, and typed lines."""
 
+import contextlib
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,19 +13,16 @@ from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of
-from plinto_core.measurement.cgats import has_spectra, read_colors_of
+from plinto_core.measurement.cgats import has_spectra, read_colors_of, read_lab_of
 from plinto_core.measurement.cxf import read_colors, read_cxf, read_device_values
 from plinto_core.measurement.listed_values import listed_values
-from plinto_core.measurement.tables import Table, names_fields, numbers, read_table
+from plinto_core.measurement.tables import Table, names_fields, read_table, row_names
 from plinto_core.measurement.typed_colors import typed_colors
 
 Array = NDArray[np.float64]
 
 MOST_COLORS = 100_000
 LAB = ("L*", "a*", "b*")
-_LAB = ["LAB_L", "LAB_A", "LAB_B"]
-#: Fields that name a color, the first that is there.
-_NAMED = ("SAMPLE_NAME", "NAME", "SAMPLEID", "SAMPLE_ID", "ID")
 
 
 @dataclass(frozen=True)
@@ -68,10 +66,7 @@ def read_list(data: bytes, name: str) -> ColorList:
 
 def _tabled(data: bytes, name: str) -> ColorList:
     table = read_table(data, name, least=1)
-    field = next((each for each in _NAMED if each in table.fields), None)
-    place = table.fields.index(field) if field else -1
-    names = tuple(row[place] if field else str(at) for at, row in enumerate(table.rows, 1))
-    return _of_table(table, names, name)
+    return _of_table(table, row_names(table), name)
 
 
 def _of_table(table: Table, names: tuple[str, ...], name: str) -> ColorList:
@@ -79,13 +74,8 @@ def _of_table(table: Table, names: tuple[str, ...], name: str) -> ColorList:
         values, channels = listed_values(table, name)
     except CharacterizationError:
         # No device values, or none that can be read: colors alone will do.
-        if set(_LAB) <= set(table.fields) and not has_spectra(table):
-            return ColorList(names, LAB, numbers(table, _LAB, name))
-        try:
-            xyz, spectra = read_colors_of(table, name)
-            return ColorList(names, LAB, xyz_to_lab(xyz), spectra)
-        except CharacterizationError:
-            pass
+        with contextlib.suppress(CharacterizationError):
+            return ColorList(names, LAB, *read_lab_of(table, name))
         raise
     spectra = read_colors_of(table, name)[1] if has_spectra(table) else None
     return ColorList(names, channels, values, spectra)

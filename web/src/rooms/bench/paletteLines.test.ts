@@ -11,4 +11,8 @@ test("a list pasted into a row becomes rows, a word stays in its row, and a tabl
   const table = "CGATS.17\nBEGIN_DATA_FORMAT\nLAB_L LAB_A LAB_B";
   expect(linesPasted(["Leaf"], 0, table)).toEqual([table]);
   expect(linesOf(table)).toEqual([]);
+  const named = "Name;L*;a*;b*\nLeaf;52;-38;30\n";
+  expect(linesPasted(["Leaf"], 0, named)).toEqual([named]);
+  expect(linesOf(named)).toEqual([]);
+  expect(linesOf("L* 52 -38 30")).toEqual(["L* 52 -38 30"]);
 });

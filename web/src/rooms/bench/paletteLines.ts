@@ -1,5 +1,6 @@
-/** CGATS text is a table of its own and is not edited line by line. */
-export const isTable = (text: string) => text.includes("BEGIN_DATA_FORMAT");
+/** CGATS text, or a first line that names the fields, is a table of its own and is not edited line by line. */
+export const isTable = (text: string) =>
+  text.includes("BEGIN_DATA_FORMAT") || /^[^\n]*\b(L\*|LAB_L|XYZ_X)\s*["\t;, ][^\n]*\n/i.test(text);
 
 /** A color a line; no lines of nothing. */
 export const linesOf = (text: string) => (text === "" || isTable(text) ? [] : text.split("\n"));
