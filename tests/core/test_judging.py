@@ -67,6 +67,47 @@ def test_palettes_are_read_as_people_write_them():
             parse_palette(bad)
 
 
+@pytest.mark.parametrize(
+    ("line", "name", "lab"),
+    [
+        (
+            "Leaf 52 \u201338 30",
+            "Leaf",
+            (52, -38, 30),
+        ),  # +38 before: an en dash is what an office program makes of it
+        ("Leaf\t52\t\u221238\t30", "Leaf", (52, -38, 30)),
+        ("Leaf rgb(47, 143, 58)", "Leaf", (52.5, -42.7, 35.9)),  # L* 47 a* 143 b* 58 before
+        ("rgb(18.43%, 56.08%, 22.75%)", "18.43 56.08 22.75", (52.5, -42.7, 35.9)),
+        ("lch(52, 48, 140)", "52 48 140", (52, -36.8, 30.9)),  # L* 52 a* 48 b* 140 before
+        ("LCh 52 48 140", "52 48 140", (52, -36.8, 30.9)),
+        ("Leaf, #2f8f3a, 52 -38 30", "Leaf", (52, -38, 30)),
+        ("Warm gray 7; 52,5; 1; 4", "Warm gray 7", (52.5, 1, 4)),
+        ("L 52 a -38 b 30", "52 -38 30", (52, -38, 30)),
+        ("52 -38 30 Leaf", "Leaf", (52, -38, 30)),
+        ("#0f0", "#00ff00", (87.8, -79.3, 81.0)),
+    ],
+)
+def test_what_a_typed_line_means_is_what_it_says(line, name, lab):
+    (found,) = parse_palette(line)
+    assert found.name == name and found.lab == pytest.approx(lab, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "hsl(120, 50, 40)",
+        "cmyk(70, 0, 90, 0)",
+        "xyz 20 30 10",
+        "rgb(300, 0, 0)",
+        "Leaf 10 20 30 40",
+        "oklch(60 20 140)",
+    ],
+)
+def test_numbers_of_another_space_are_not_taken_for_lab(line):
+    with pytest.raises(PaletteError, match="Line 1 is no color"):
+        parse_palette(line)
+
+
 def test_verdicts_are_the_lines_own(line):
     rows = check_palette(line, parse_palette("gray 60 0 0\nhot 60 95 -60"), 3.0)
     assert [row.prints for row in rows] == [True, False]
