@@ -8,10 +8,10 @@ const line = (inks: string, values: [string, string, string], gain = "", id = 0)
   gain,
 });
 
-test("figures are read as they are typed, with a comma or a true minus", () => {
+test("figures are read as they are typed, with a comma, a true minus or a dash", () => {
   const found = numbersOf(
     "Tote",
-    [line("", ["92", "0", "3"]), line("C", ["55", "−36", "-45,5"], "22"), line("C + M", ["28", "18", "-44"])],
+    [line("", ["92", "0", "3"]), line("C", ["55", "−36", "-45,5"], "22"), line("C + M", ["28", "18", "–44"])],
     1.7,
   );
   expect(found?.solids).toEqual({ C: [55, -36, -45.5] });
