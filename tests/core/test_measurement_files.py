@@ -362,3 +362,26 @@ def test_a_list_of_colors_is_taken_to_d50_by_its_header_and_else_left_as_it_stan
     assert read_list(text.encode(), "list.txt").values[0] == pytest.approx((50.77, 60.93, 41.57), abs=0.01)
     for said in ("D50", "a lamp of ours"):
         assert read_list(text.replace("D65", said).encode(), "list.txt").values.tolist() == [[50, 60, 40]]
+
+
+@pytest.mark.parametrize(
+    ("text", "channels", "values"),
+    [
+        ("Name,R,G,B,L,a,b\nLeaf,51,102,255,52,-38,30\n", ("R", "G", "B"), [0.2, 0.4, 1]),  # refused: two columns 'b'
+        ("Name\tL\ta\tb\nLeaf\t52\t\u201338\t30\n", ("L*", "a*", "b*"), [52, -38, 30]),  # refused: '0 inks'
+        ("Name;L;a;b\nLeaf;52;-38;30\n;;;\n\n", ("L*", "a*", "b*"), [52, -38, 30]),  # refused: rows of nothing
+        ("Name,C %,M %,Y %,K %\nLeaf,0,1,1,0\n", ("C", "M", "Y", "K"), [0, 0.01, 0.01, 0]),  # a hundred times as much
+        ("Name,Hex\nLeaf,#3366ff\n", ("R", "G", "B"), [0.2, 0.4, 1]),  # refused: no table
+        ("Name,Hex,L,a,b\nLeaf,#3366ff,52,-38,30\n", ("L*", "a*", "b*"), [52, -38, 30]),
+        ("Name,L*,C*,h\nLeaf,52,10,90\n", ("L*", "a*", "b*"), [52, 0, 10]),  # refused: no color
+    ],
+)
+def test_tables_of_spreadsheets_are_read_by_what_their_first_line_says(text, channels, values):
+    found = read_list(text.encode(), "list.csv")
+    assert found.names == ("Leaf",) and found.channels == channels
+    assert found.values[0] == pytest.approx(values, abs=1e-6)
+
+
+def test_what_is_wrong_with_a_color_is_said_of_the_color():
+    with pytest.raises(CharacterizationError, match="'dark' where LAB_L should be a number"):
+        read_list(b"Name;L;a;b\nLeaf;dark;1;2\n", "list.csv")

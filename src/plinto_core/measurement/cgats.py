@@ -43,7 +43,7 @@ def read_measurements(data: bytes, name: str) -> tuple[Measurements, list[str]]:
 
         return read_cxf(data, name)
     notes: list[str] = []
-    table = measured_table(read_tables(data, name), name, notes, _has_values, _has_colors)
+    table = measured_table(read_tables(data, name), name, notes, _has_values, has_colors)
     if len(table.rows) > MOST_PATCHES:
         raise CharacterizationError(f"'{name}' has more than {MOST_PATCHES} patches; split it.")
     device, letters = _device(table, name, notes)
@@ -84,7 +84,8 @@ def _has_values(table: Table) -> bool:
     return any(DEVICE_FIELD.match(field) for field in table.fields)
 
 
-def _has_colors(table: Table) -> bool:
+def has_colors(table: Table) -> bool:
+    """Whether a table has the fields of a color: Lab, L*C*h, XYZ or spectra."""
     complete = ({"LAB_L", "LAB_A", "LAB_B"}, {"LAB_L", "LAB_C", "LAB_H"}, {"XYZ_X", "XYZ_Y", "XYZ_Z"})
     return has_spectra(table) or any(fields <= set(table.fields) for fields in complete)
 

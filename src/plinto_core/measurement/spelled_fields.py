@@ -27,12 +27,14 @@ def spelled_out(fields: list[str]) -> list[str]:
     ['Name', 'CMYK_C', 'CMYK_M', 'CMYK_Y', 'CMYK_K', 'LAB_L', 'LAB_A', 'LAB_B']
     >>> spelled_out(["C", "M", "Y", "K", "L*", "C*", "h"])
     ['CMYK_C', 'CMYK_M', 'CMYK_Y', 'CMYK_K', 'LAB_L', 'LAB_C', 'LAB_H']
+    >>> spelled_out(["R", "G", "B", "L", "a", "b"])
+    ['RGB_R', 'RGB_G', 'RGB_B', 'LAB_L', 'LAB_A', 'LAB_B']
     """
     bare = [_POLAR.get(field.strip().lower(), field.strip(" %()[]*").lower()) for field in fields]
     made = [GRAY_FIELD if word in ("gray", "grey") else field for field, word in zip(fields, bare, strict=True)]
     taken = _wavelengths(bare, made)
     for words, family, letters in _THREE:
-        places = [bare.index(word) if bare.count(word) == 1 else -1 for word in words]
+        places = _places(bare, words)
         if min(places) >= 0 and not taken & set(places):
             taken |= set(places)
             for place, letter in zip(places, letters, strict=True):
@@ -49,6 +51,14 @@ def spelled_out(fields: list[str]) -> list[str]:
     for place, letter in inks.items():
         made[place] = f"{family or f'{len(named)}CLR'}_{letter}"
     return made
+
+
+def _places(bare: list[str], words: tuple[str, str, str]) -> list[int]:
+    """Where each of three words is, -1 for none: the only one of its kind, or in 'R, G, B, L, a, b' that of its three."""
+    together = [at for at in range(len(bare) - 2) if tuple(bare[at : at + 3]) == words]
+    if len(together) == 1:
+        return list(range(together[0], together[0] + 3))
+    return [bare.index(word) if bare.count(word) == 1 else -1 for word in words]
 
 
 def _wavelengths(bare: list[str], made: list[str]) -> set[int]:

@@ -21,6 +21,10 @@ _HEAD_LETTERS = 1 << 16
 _BLANKS = " "
 #: A table names its fields within so many lines.
 _HEAD_LINES = 50
+#: Of a table whose first line says so, '%': whatever values occur.
+UNIT = "UNIT"
+#: A minus as office programs and typesetters write it.
+_DASHES = str.maketrans(dict.fromkeys("\u2010\u2011\u2012\u2013\u2014\u2015\u2212\ufe63\uff0d", "-"))
 #: Fields that name a row, the first that is there.
 _NAMES = ("SAMPLE_NAME", "NAME", "SAMPLEID", "SAMPLE_ID", "ID")
 _CELL = re.compile(r'"([^"]*)"|(\S+)')
@@ -149,6 +153,9 @@ def _plain_table(lines: list[str], name: str, least: int) -> Table:
             continue
         rows = []
         for number, words in filled[at + 1 :]:
+            # Spreadsheets write rows of nothing below a table.
+            if not words.strip(' \t;,"'):
+                continue
             cells = _cells(words, separator)
             if len(cells) != len(fields):
                 raise CharacterizationError(_wrong_count(number, name, len(cells), len(fields), words))
@@ -157,7 +164,8 @@ def _plain_table(lines: list[str], name: str, least: int) -> Table:
                 raise CharacterizationError(f"'{name}' has more than {_MOST_ROWS:,} rows; split it.")
         if not rows:
             raise CharacterizationError(f"'{name}' names its fields, but no patches follow.")
-        return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), {})
+        unit = {UNIT: "%"} if "%" in filled[at][1] else {}
+        return Table(tuple(_SAME.get(field.upper(), field.upper()) for field in fields), tuple(rows), unit)
     raise CharacterizationError(
         f"'{name}' has neither BEGIN_DATA_FORMAT nor a first line that names fields (C, M, Y, K; L, a, b; CMYK_C, …), so "
         "it is no CGATS text and no table with a header. Export it as CGATS."
@@ -236,7 +244,7 @@ def numbers(table: Table, fields: list[str], name: str) -> Array:
     for r, row in enumerate(table.rows):
         for c, place in enumerate(places):
             try:
-                out[r, c] = float(row[place].replace(",", "."))
+                out[r, c] = _number(row[place])
             except ValueError as error:
                 raise CharacterizationError(
                     f"Patch {r + 1} of '{name}' has '{row[place][:30]}' where {fields[c]} should be a number."
@@ -245,3 +253,10 @@ def numbers(table: Table, fields: list[str], name: str) -> Array:
         patch, column = np.argwhere(~np.isfinite(out))[0]
         raise CharacterizationError(f"Patch {patch + 1} of '{name}' has no finite number in {fields[column]}.")
     return out
+
+
+def _number(cell: str) -> float:
+    try:
+        return float(cell.replace(",", "."))
+    except ValueError:
+        return float(cell.replace(",", ".").translate(_DASHES))

@@ -5,9 +5,11 @@ import re
 from dataclasses import dataclass
 
 from plinto_core.errors import PaletteError
+from plinto_core.measurement.tables import names_fields
 
 _HEX = re.compile(r"#?\b([0-9a-fA-F]{6})\b|#([0-9a-fA-F]{3})\b")
 _NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
+_HEX_HEAD = re.compile(r"[^\d#]*\b(hex|rrggbb|web|html)\b[^\d]*", re.IGNORECASE)
 #: What stands for a minus before a digit in text that a typesetter or an office program has had in hand.
 _DASHES = re.compile(r"[\u2010-\u2015\u2212\ufe63\uff0d](?=\.?\d)")
 #: A space that the line names before its numbers: rgb(…) and L*C*h are read; of the others no line is Lab by chance.
@@ -33,9 +35,12 @@ def typed_colors(text: str) -> list[TypedColor]:
     [(52.0, -38.0, 30.0), (50.0, 3.0, 4.0), (50.0, 0.0, 10.0)]
     """
     found: list[TypedColor] = []
+    begun = False
     for number, line in enumerate(_DASHES.sub("-", text).splitlines(), 1):
-        if line.strip():
+        # 'Name, Hex' above them says what follows, and is no color.
+        if line.strip() and (begun or names_fields(line) or not _HEX_HEAD.fullmatch(line)):
             found += _of_line(line, number)
+        begun = begun or bool(line.strip())
     return found
 
 
@@ -44,7 +49,7 @@ def _of_line(line: str, number: int) -> list[TypedColor]:
     rest = _HEX.sub("", line)
     if not hexes:
         return [_from_line(line, number)]
-    if len(hexes) == 1 and len(_NUMBER.findall(rest)) == 3:
+    if len(hexes) == 1 and len(_numbers(rest)) == 3:
         # Both stand there: what is measured says more than what a screen is sent.
         return [_from_line(rest, number)]
     name = rest.strip(" \t,;:")

@@ -1,6 +1,5 @@
 """Lists of colors: device values of any space, or Lab, with names; from CGATS, tables with a header, and typed lines."""
 
-import contextlib
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +12,7 @@ from plinto_core.icc.named_colors import read_named_colors
 from plinto_core.icc.profile import parse
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.inks.names import DRIVEN_BY_RGB, letters_of
-from plinto_core.measurement.cgats import has_spectra, read_colors_of, read_lab_of
+from plinto_core.measurement.cgats import has_colors, has_spectra, read_colors_of, read_lab_of
 from plinto_core.measurement.cxf import read_colors, read_cxf, read_device_values
 from plinto_core.measurement.listed_values import listed_values
 from plinto_core.measurement.tables import Table, names_fields, read_table, row_names
@@ -72,11 +71,12 @@ def _tabled(data: bytes, name: str) -> ColorList:
 def _of_table(table: Table, names: tuple[str, ...], name: str) -> ColorList:
     try:
         values, channels = listed_values(table, name)
-    except CharacterizationError:
+    except CharacterizationError as no_values:
         # No device values, or none that can be read: colors alone will do.
-        with contextlib.suppress(CharacterizationError):
+        try:
             return ColorList(names, LAB, *read_lab_of(table, name))
-        raise
+        except CharacterizationError as no_colors:
+            raise (no_colors if has_colors(table) else no_values) from None
     spectra = read_colors_of(table, name)[1] if has_spectra(table) else None
     return ColorList(names, channels, values, spectra)
 
