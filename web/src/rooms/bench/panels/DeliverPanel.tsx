@@ -204,7 +204,7 @@ export function DeliverPanel(props: PanelProps) {
           variant={viewState.map === LOOKS[deliver.format] ? "contained" : "outlined"}
           onClick={() => viewState.showMap(LOOKS[deliver.format as "films" | "negative"])}
         >
-          {deliver.format === "films" ? "ViewState at the dots" : "ViewState at the negative"}
+          {deliver.format === "films" ? "Look at the dots" : "Look at the negative"}
         </Button>
       )}
       {deliver.format === "films" && (
