@@ -1,9 +1,11 @@
 """Colors as people type or paste them: '#rrggbb', 'rgb(…)', 'L a b' and 'lch(…)' in lines, with or without a name."""
 
-import math
 import re
 from dataclasses import dataclass
 
+import numpy as np
+
+from plinto_core.colorimetry.lab import lch_to_lab
 from plinto_core.errors import PaletteError
 from plinto_core.measurement.tables import names_fields
 
@@ -77,10 +79,8 @@ def _from_line(line: str, number: int) -> TypedColor:
         if not 0 <= min(red, green, blue) <= max(red, green, blue) <= 1:
             raise no_color
         return TypedColor(called, rgb=(red, green, blue))
-    lightness, a, b = values
-    if space == "lch":
-        a, b = a * math.cos(math.radians(b)), a * math.sin(math.radians(b))
-        a, b = round(a, 9) + 0.0, round(b, 9) + 0.0
+    # Nine digits: a hue of 90° has no a*, not one of 6e-16.
+    lightness, a, b = values if space == "lab" else (lch_to_lab(np.array(values)).round(9) + 0.0).tolist()
     if not 0 <= lightness <= 100 or max(abs(a), abs(b)) > 200:
         raise no_color
     return TypedColor(called, lab=(lightness, a, b))
