@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from plinto_core.colorimetry.lab import xyz_to_lab
 from plinto_core.icc.profile import CLASSES, INTENTS, Profile
 from plinto_core.icc.values import (
     Colorants,
@@ -38,8 +39,16 @@ def describe_profile(profile: Profile) -> dict[str, Any]:
         **_measured(profile),
         "bytes": len(profile.raw),
         "sha256": profile.digest,
-        "tags": {tag: describe_tag(value) for tag, value in profile.tags.items()},
+        "tags": {tag: describe_tag(value) + _as_lab(tag, value) for tag, value in profile.tags.items()},
     }
+
+
+def _as_lab(tag: str, value: TagValue) -> str:
+    """What the media white or black point is in L*, a*, b*, in which paper is spoken of."""
+    if tag not in ("wtpt", "bkpt") or not isinstance(value, Xyz) or len(value.values) == 0:
+        return ""
+    lightness, a, b = xyz_to_lab(value.values[0])
+    return f", L* {lightness:.2f} a* {a:.2f} b* {b:.2f}"
 
 
 def _rights(profile: Profile) -> str:
@@ -71,7 +80,7 @@ def describe_tag(value: TagValue) -> str:  # noqa: PLR0911 - one return a type
     match value:
         case Text():
             lines = value.text.count("\n")
-            return value.text[:60] + (f" … ({lines} lines)" if lines else "")
+            return " ".join(value.text[:60].split()) + (f" … ({lines} lines)" if lines else "")
         case Description():
             return value.text
         case Xyz():

@@ -186,6 +186,17 @@ def test_single_keys_act_only_where_nothing_is_typed_and_can_be_switched_off(pag
     page.get_by_role("checkbox").first.focus()
     page.keyboard.press("w")
     expect(page).to_have_url(re.compile("as=wipe"))
+    # On the sheet a figure takes a variant, but not out of a list: it was taken while its order was being chosen.
+    page.keyboard.press("r")
+    page.get_by_role("button", name=re.compile("Perceptual")).first.wait_for()
+    page.get_by_role("combobox", name="Order of the sheet").focus()
+    page.keyboard.press("1")
+    page.wait_for_timeout(300)
+    assert "as=sheet" in page.url
+    page.get_by_role("checkbox").first.focus()
+    page.keyboard.press("1")
+    page.wait_for_timeout(300)
+    assert "as=sheet" not in page.url
     page.keyboard.press("?")
     dialog = page.get_by_role("dialog", name="Keys of the Bench")
     dialog.get_by_role("checkbox").uncheck()

@@ -22,12 +22,13 @@ export function ArtworkShelf() {
   const [chosen, setChosen] = useState<ReadonlyMap<number, Artwork>>(new Map());
   const [separating, setSeparating] = useState(false);
   const shelf = useShelf(useDeferredValue(wanted));
-  const conditions = useConditions().data ?? [];
+  const printing = useConditions();
+  const conditions = printing.data ?? [];
   const remove = useRemoveMany();
   // Filters and pictures come together: neither pushes the other about.
   const arrived = useRef(false);
   const choices = useShelfChoices();
-  if (!choices.isPending && !shelf.isPending) arrived.current = true;
+  if (!choices.isPending && !shelf.isPending && !printing.isPending) arrived.current = true;
   const ready = arrived.current;
   const end = useRef<HTMLDivElement>(null);
   const shown = shelf.data?.pages.flatMap((page) => page.items) ?? [];

@@ -28,6 +28,7 @@ import { blackName } from "./blackNames";
 import { type Crop, framed } from "./geometry";
 import { renderRequest } from "./renderRequest";
 import { LayoutTools } from "./StageTools";
+import { takesLetters, useSingleKeys } from "./useBenchKeys";
 import { usePicture } from "./usePicture";
 import type { ViewState } from "./useViewState";
 
@@ -169,16 +170,17 @@ export function VariantSheet({
   latest.current = rows;
   const takeNow = useRef(take);
   takeNow.current = take;
+  const [single] = useSingleKeys();
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || target.matches("input, textarea")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || event.repeat || event.defaultPrevented) return;
+      if (!single || takesLetters(event.target)) return;
       const row = latest.current[Number(event.key) - 1];
       if (row) takeNow.current(row.variant);
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
-  }, []);
+  }, [single]);
 
   const toggled = <T,>(list: T[], each: T) =>
     list.includes(each) ? list.filter((other) => other !== each) : [...list, each];

@@ -8,7 +8,7 @@ import { useSearchParams } from "react-router";
 import type { Condition } from "../../api/client";
 import { useProfileFacts, useThrough } from "../../api/conditionQueries";
 import { useConditions } from "../../api/queries";
-import { fixed } from "../../shared/figures";
+import { bytes, fixed } from "../../shared/figures";
 import { drivenByRgb, inkName, inkNames } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
 import { Choice } from "../../shared/ui/Choice";
@@ -16,6 +16,7 @@ import { NotHere } from "../../shared/ui/NotHere";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { useOneCondition } from "./useOneCondition";
+import { valueRows } from "./valueRows";
 
 /** A profile taken apart, with another one beside it. */
 export function ProfilePage() {
@@ -40,7 +41,7 @@ function Inspect({ condition }: { condition: Condition }) {
   };
   if (facts.error) return <NotHere title="Profile">{facts.error.message}</NotHere>;
   if (!facts.data) return <p className="room soft">Opening the profile</p>;
-  const lines = new Map(others.data?.tags.map((each) => [each.tag, each.line]));
+  const theirTags = new Map(others.data?.tags.map((each) => [each.tag, each]));
   const tags = [...new Set([...facts.data.tags, ...(others.data?.tags ?? [])].map((each) => each.tag))];
   const own = new Map(facts.data.tags.map((each) => [each.tag, each]));
   const sameSpace = facts.data.header["device space"] === others.data?.header["device space"];
@@ -79,13 +80,9 @@ function Inspect({ condition }: { condition: Condition }) {
         <tbody>
           {Object.entries(facts.data.header).map(([name, value]) => (
             <tr key={name} data-differs={others.data ? others.data.header[name] !== value : undefined}>
-              <td className="soft">{name}</td>
-              <td>{name === "sha256" ? value.slice(0, 16) : value}</td>
-              {others.data && (
-                <td>
-                  {name === "sha256" ? others.data.header[name]?.slice(0, 16) : others.data.header[name]}
-                </td>
-              )}
+              <td className="soft">{name === "bytes" ? "size" : name}</td>
+              <td>{headerValue(name, value)}</td>
+              {others.data && <td>{headerValue(name, others.data.header[name] ?? "")}</td>}
             </tr>
           ))}
         </tbody>
@@ -99,19 +96,23 @@ function Inspect({ condition }: { condition: Condition }) {
         <tbody>
           {tags.map((name) => {
             const line = own.get(name)?.line;
-            const theirs = lines.get(name);
+            const theirs = theirTags.get(name)?.line;
             return (
               <Fragment key={name}>
                 <tr data-differs={others.data ? line !== theirs : undefined}>
                   <td>
-                    <button
-                      type="button"
-                      className="quiet-button"
-                      aria-pressed={tag === name}
-                      onClick={() => choose("tag", tag === name ? "" : name)}
-                    >
-                      {name}
-                    </button>
+                    {[own.get(name), theirTags.get(name)].some(hasMore) ? (
+                      <button
+                        type="button"
+                        className="quiet-button"
+                        aria-expanded={tag === name}
+                        onClick={() => choose("tag", tag === name ? "" : name)}
+                      >
+                        {name}
+                      </button>
+                    ) : (
+                      name
+                    )}
                   </td>
                   <td>{line ?? <span className="soft">not there</span>}</td>
                   {others.data && (
@@ -155,25 +156,47 @@ function Inspect({ condition }: { condition: Condition }) {
   );
 }
 
+/** Whether a tag has curves or a table to be looked at, beyond its line. */
+const hasMore = (tag?: { curves: object; has_table: boolean }) =>
+  tag !== undefined && (tag.has_table || Object.keys(tag.curves).length > 0);
+
+/** What stands in the header, as it is read: a size in words, a digest by its beginning. */
+const headerValue = (name: string, value: string) =>
+  name === "sha256" ? value.slice(0, 16) : name === "bytes" && value ? bytes(Number(value)) : value;
+
+const CONNECTION: Record<string, string[]> = { Lab: ["L*", "a*", "b*"], XYZ: ["X", "Y", "Z"] };
+
+/** The channels that the curves of one place of a table belong to: of the device's side, or of the connection space. */
+function channelsOf(tag: string, place: string, inks: string[], connection: string[]): string[] {
+  if (place === "curve") return ["out"];
+  const device = tag.startsWith("A2B") ? ["A", "in"] : ["A", "out"];
+  if (tag === "gamt" && device.includes(place)) return ["out of gamut"];
+  return device.includes(place) ? inks.map(inkName) : connection;
+}
+
 /** The curves of a tag drawn, and its table cut. */
 function TagLook({ condition, other, tag }: { condition: Condition; other?: Condition; tag: string }) {
   const [level, setLevel] = useState(50);
   const shown = [condition, ...(other ? [other] : [])];
   const facts = [useProfileFacts(condition.slug), useProfileFacts(other?.slug ?? "")];
+  const cut = facts.some((each) => each.data?.tags.find((one) => one.tag === tag)?.has_table);
   return (
     <section className="tag-look">
-      <SliderSetting
-        label="Cut at"
-        value={level}
-        min={0}
-        max={100}
-        text={`${level} %`}
-        onMove={setLevel}
-        onRest={setLevel}
-      />
+      {cut && (
+        <SliderSetting
+          label="Cut at"
+          value={level}
+          min={0}
+          max={100}
+          text={`${level} %`}
+          onMove={setLevel}
+          onRest={setLevel}
+        />
+      )}
       <div className="condition-plots">
         {shown.map((each, at) => {
           const found = facts[at]?.data?.tags.find((one) => one.tag === tag);
+          const values = CONNECTION[facts[at]?.data?.header["connection space"] ?? ""] ?? [];
           if (!found)
             return (
               <p key={each.slug} className="soft">
@@ -190,7 +213,7 @@ function TagLook({ condition, other, tag }: { condition: Condition; other?: Cond
                   y={{ name: "out", range: [0, 1] }}
                   digits={3}
                   lines={curves.map((curve, k) => ({
-                    name: String(k + 1),
+                    name: channelsOf(tag, place, each.inks, values)[k] ?? String(k + 1),
                     color: k % 2 ? "var(--soft)" : "var(--ink)",
                     points: curve.map((value, index) => [index / 64, value] as [number, number]),
                   }))}
@@ -205,8 +228,8 @@ function TagLook({ condition, other, tag }: { condition: Condition; other?: Cond
                   <figcaption className="soft">
                     {each.name}:{" "}
                     {tag.startsWith("A2B")
-                      ? `L*, a*, b* over the first two inks, the others at ${level} %`
-                      : `${each.inks.map(inkName).join(", ")} over a* and b* at L* ${level}`}
+                      ? `${values.join(", ")} over the first two inks, the others at ${level} %`
+                      : `${tag === "gamt" ? "out of gamut" : each.inks.map(inkName).join(", ")} over ${values[1]} and ${values[2]}, ${values[0]} at ${level} %`}
                   </figcaption>
                 </figure>
               )}
@@ -248,16 +271,7 @@ function Through({ condition, other }: { condition: Condition; other?: Condition
   const [intent, setIntent] = useState("relative");
   const [typed, setTyped] = useState("50 0 0\n50 30 30\n30 20 -40");
   const count = toLab === "lab" ? condition.inks.length : 3;
-  const rows = typed
-    .split("\n")
-    .map((line) =>
-      line
-        .trim()
-        .replaceAll(",", ".")
-        .split(/[\s;]+/)
-        .map(Number),
-    )
-    .filter((row) => row.length === count && row.every((value) => !Number.isNaN(value)));
+  const { rows, unread } = valueRows(typed, count);
   const beside = other && (toLab === "inks" || other.inks.length === count) ? other.slug : "";
   const through = useThrough(condition.slug, { values: rows, to_lab: toLab === "lab", intent, beside });
   const inks = (slug?: string) => inkNames((slug === other?.slug ? other : condition)?.inks ?? []);
@@ -300,6 +314,11 @@ function Through({ condition, other }: { condition: Condition; other?: Condition
             slotProps={{ htmlInput: { "aria-label": `Values, ${count} a line` } }}
             onChange={(event) => setTyped(event.target.value)}
           />
+          {unread.length > 0 && (
+            <span role="status">
+              {unread.length === 1 ? "Line" : "Lines"} {unread.join(", ")}: not {count} numbers, left aside.
+            </span>
+          )}
         </div>
         <table className="table">
           <thead>
