@@ -59,26 +59,27 @@ def gray_bounds(
     """Bounds of black along grays from light to dark.
 
     `off` (n, levels) is the ΔE of each gray printed with so much black, `others` (n, levels) the other inks it takes,
-    `off_at` finds the ΔE (n,) of each with blacks (n,), and `most_black` 0…1 is what none may have more of.
+    `off_at` finds the ΔE (2 n,) of all of them twice, with blacks (2 n,), and `most_black` 0…1 is what none may have more of.
     """
     near = np.maximum(_PRINTED, off.min(axis=1) + 0.02)
     prints = off <= near[:, None]
     first, last = prints.argmax(axis=1), len(levels) - 1 - prints[:, ::-1].argmax(axis=1)
-    least = _edge(levels, first, np.maximum(first - 1, 0), near, off_at)
-    most = _edge(levels, last, np.minimum(last + 1, len(levels) - 1), near, off_at)
+    beside = np.maximum(first - 1, 0), np.minimum(last + 1, len(levels) - 1)
+    least, most = _edges(levels, np.stack([first, last]), np.stack(beside), near, off_at)
     most = np.minimum(np.minimum.accumulate(most[::-1])[::-1], most_black)
     least = np.minimum(np.maximum.accumulate(least), most)
     return GrayBounds(least, most, levels, np.minimum.accumulate(others - 1e-9 * levels, axis=1))
 
 
-def _edge(
+def _edges(
     levels: Array, inside: NDArray[np.intp], outside: NDArray[np.intp], near: Array, off_at: Callable[[Array], Array]
 ) -> Array:
-    """The black (n,) between a level that prints the gray and the next that does not, at which it is just printed."""
+    """The blacks (2, n) between a level that prints the gray and the next that does not, at which it is just printed."""
     good, bad = levels[inside], levels[outside]
     for _ in range(_HALVINGS):
         between = (good + bad) / 2
-        printed = off_at(between) <= near
+        # Both ends in one call: it costs a thread's waking each time.
+        printed = off_at(between.ravel()).reshape(between.shape) <= near
         good, bad = np.where(printed, between, good), np.where(printed, bad, between)
     return np.asarray(good)
 

@@ -346,8 +346,9 @@ class Inverse:
         levels = np.linspace(0, self.caps[self.model.black_index], LEVELS)
         off, inks = self._held_off(np.repeat(neutrals, LEVELS, axis=0), np.tile(levels, GRAYS))
         others = inks.sum(axis=1) - inks[:, self.model.black_index]
+        twice = np.tile(neutrals, (2, 1))
         bounds = gray_bounds(
-            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda black: self._held_off(neutrals, black)[0],
+            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda black: self._held_off(twice, black)[0],
             most,
         )  # fmt: skip
         return neutrals, bounds

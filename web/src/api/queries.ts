@@ -278,20 +278,22 @@ export function useHits(
   });
 }
 
-export function useHistogram(id: number, slug: string, recipe: Recipe) {
-  // It shows the artwork unadjusted: only the source can change it.
-  const plain = { ...recipe, adjust: { ...recipe.adjust, regions: [] } };
+/** It shows the artwork unadjusted: only the source can change it. */
+export function useHistogram(id: number, slug: string, recipe: Recipe | undefined) {
   return useQuery({
-    queryKey: ["histogram", id, recipe.source],
+    queryKey: ["histogram", id, recipe?.source],
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      taken(
-        api.POST("/api/bench/{artwork_id}/{slug}/histogram", {
-          params: place(id, slug),
-          body: { recipe: plain, tolerance: 3 },
-          signal,
-        }),
-      ),
+    queryFn:
+      recipe === undefined
+        ? skipToken
+        : ({ signal }) =>
+            taken(
+              api.POST("/api/bench/{artwork_id}/{slug}/histogram", {
+                params: place(id, slug),
+                body: { recipe: { ...recipe, adjust: { ...recipe.adjust, regions: [] } }, tolerance: 3 },
+                signal,
+              }),
+            ),
   });
 }
 

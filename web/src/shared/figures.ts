@@ -33,7 +33,7 @@ export function bytes(count: number): string {
 
 export function megapixels(artwork: { width: number; height: number }): string {
   const count = (artwork.width * artwork.height) / 1e6;
-  return `${fixed(count, count < 10 ? 1 : 0)} MP`;
+  return `${fixed(count, count < 0.1 ? 3 : count < 10 ? 1 : 0)} MP`;
 }
 
 const MOMENT = new Intl.DateTimeFormat("sv-SE", { dateStyle: "short", timeStyle: "short" });

@@ -19,6 +19,7 @@ import { Below } from "./Below";
 import type { Crop } from "./geometry";
 import { HitTable } from "./HitTable";
 import { Keys } from "./Keys";
+import { knowsItsColors } from "./knowsItsColors";
 import { NotSaved } from "./NotSaved";
 import { PaletteTable } from "./PaletteTable";
 import { PinTable } from "./PinTable";
@@ -96,11 +97,6 @@ function freshName(regions: Region[], kind: string): string {
     const name = `${kind} ${count}`;
     if (!regions.some((each) => each.name === name)) return name;
   }
-}
-
-/** Without a profile, numbers have no color: nothing is asked of the server that it could only refuse. */
-function knowsItsColors(artwork: Artwork, recipe: Recipe): boolean {
-  return artwork.profile_name !== "" || recipe.source.profile !== "embedded";
 }
 
 interface Props {

@@ -10,6 +10,7 @@ import { fixed } from "../../../shared/figures";
 import { Choice } from "../../../shared/ui/Choice";
 import { History } from "../../../shared/ui/History";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
+import { knowsItsColors } from "../knowsItsColors";
 import { straight } from "../renderRequest";
 import type { Drawing } from "../useDrawing";
 import { CurveEditor } from "./CurveEditor";
@@ -51,7 +52,8 @@ export function AdjustPanel({ artwork, condition, recipe, control, viewState, dr
   const given = region?.adjustment ?? adjust.base;
   const channels = CHANNELS[artwork.space] ?? [];
   const [channel, setChannel] = useState("All");
-  const histogram = useHistogram(artwork.id, condition.slug, recipe).data;
+  const colored = knowsItsColors(artwork, recipe) ? recipe : undefined;
+  const histogram = useHistogram(artwork.id, condition.slug, colored).data;
   const inRgb = artwork.space === "RGB";
 
   const withRegion = (next: Region): Recipe => ({
