@@ -4,6 +4,7 @@ import LinearProgress from "@mui/material/LinearProgress";
 import { useRef } from "react";
 import { useCancelRun, useRuns } from "../../api/queries";
 import { counted, moment, percent } from "../../shared/figures";
+import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
 import type { StepProps } from "./StepProps";
@@ -37,7 +38,7 @@ export function Measuring({ found, step, actions, name }: StepProps & { name: st
         <FileInput
           at={input}
           label="Measurements of this step"
-          accept=".txt,.cgats,.it8,.cxf,.xml"
+          accept={MEASUREMENT_FILES}
           onFile={(file) => actions.load.mutate({ step: step.step, file })}
         />
       </div>

@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { type ColorList, type KeptRoute, useListActions, useRouteActions } from "../../api/colorQueries";
 import { useArtworks } from "../../api/queries";
 import { counted } from "../../shared/figures";
+import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { FileInput } from "../../shared/ui/FileInput";
 
 interface Props {
@@ -56,7 +57,7 @@ export function ListsPanel({ lists, routes, listId, routeId, names, onList, onRo
         <FileInput
           at={input}
           label="File of colors"
-          accept=".txt,.cgats,.it8,.csv,.cxf,.xml,.icc,.icm"
+          accept={`${MEASUREMENT_FILES},.icc,.icm`}
           onFile={(file) => importFile.mutate(file, { onSuccess: made })}
         />
         {(

@@ -17,11 +17,13 @@ import { fixed, lab, percent } from "../../shared/figures";
 import { drivenByRgb, inkColor, inkNames } from "../../shared/inks";
 import { LinePlot } from "../../shared/plots/LinePlot";
 import { usePreference } from "../../shared/preferences";
+import { BlackSettings } from "../../shared/ui/BlackSettings";
 import { Choice } from "../../shared/ui/Choice";
 import { NotHere } from "../../shared/ui/NotHere";
 import { PerceptualStyle } from "../../shared/ui/PerceptualStyle";
 import { RunLine } from "../../shared/ui/RunLine";
 import { SettingName } from "../../shared/ui/SettingName";
+import { SingleInkLimits } from "../../shared/ui/SingleInkLimits";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { ConditionHead } from "./ConditionHead";
 import { OwnPresets } from "./OwnPresets";
@@ -59,7 +61,6 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
   const hasBlack = condition.inks.includes("K");
   const change = (part: Partial<BuildSettings>) => setSettings({ ...settings, ...part });
   const withTotal = (total_percent: number) => change({ limits: { ...limits, total_percent } });
-  const withBlack = (part: Partial<BuildSettings["black"]>) => change({ black: { ...black, ...part } });
   const now = found.data;
   const then = before.data;
   const asked = runs.data?.find((each) => each.id === run);
@@ -126,26 +127,22 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
               />
             </>
           )}
-          {hasBlack &&
-            (
-              [
-                ["Black amount", "amount_percent"],
-                ["Black start", "start_percent"],
-                ["Black maximum", "maximum_percent"],
-              ] as const
-            ).map(([label, field]) => (
-              <SliderSetting
-                key={field}
-                label={label}
-                value={black[field] ?? 0}
-                min={0}
-                max={100}
-                mark={kept.black[field]}
-                text={percent(black[field] ?? 0)}
-                onMove={(value) => withBlack({ [field]: value })}
-                onRest={(value) => withBlack({ [field]: value })}
-              />
-            ))}
+          {hasBlack && (
+            <BlackSettings
+              black={black}
+              beside={kept.black}
+              onMove={(next) => change({ black: next })}
+              onRest={(next) => change({ black: next })}
+            />
+          )}
+          {!drivenByRgb(condition.inks) && (
+            <SingleInkLimits
+              inks={condition.inks}
+              limits={limits}
+              onMove={(next) => change({ limits: next })}
+              onRest={(next) => change({ limits: next })}
+            />
+          )}
           <PerceptualStyle value={settings.style ?? "steady"} onChange={(style) => change({ style })} />
           <SliderSetting
             label="Added chroma"
@@ -279,7 +276,10 @@ function Build({ condition, begun }: { condition: Condition; begun: BuildSetting
                 title="Total ink against darkness"
                 note="drag the limit, or move it by arrow keys"
                 x={{ name: "total ink", unit: "%", range: [60, Math.min(100 * condition.inks.length, 400)] }}
-                y={{ name: "L* of neutral black", range: [0, 60] }}
+                y={{
+                  name: "L* of neutral black",
+                  range: [0, Math.max(60, ...(now?.darkness ?? []).map(([, lightness]) => lightness ?? 0))],
+                }}
                 dots
                 lines={
                   now ? [{ name: "", color: "var(--ink)", points: now.darkness as [number, number][] }] : []

@@ -41,6 +41,7 @@ function Judged({ condition }: { condition: Condition }) {
   const judged = found !== undefined || judgement.isError;
   const shown = pictured ?? artworks[0]?.id;
   const rgb = drivenByRgb(condition.inks);
+  const offNeutral = Math.max(3, ...(found?.gray_axis ?? []).flatMap((row) => row.slice(2).map(Math.abs)));
   return (
     <main className="room">
       <ConditionHead condition={condition}>
@@ -125,7 +126,7 @@ function Judged({ condition }: { condition: Condition }) {
               short: "L*",
               range: [100, Math.min(...found.gray_axis.map((row) => row[0] ?? 0))],
             }}
-            y={{ name: "a*, b*", range: [-3, 3] }}
+            y={{ name: "a*, b*", range: [-offNeutral, offNeutral] }}
             digits={2}
             lines={[
               { name: "a*", color: "var(--ink)", points: found.gray_axis.map((r) => [r[0] ?? 0, r[2] ?? 0]) },
@@ -140,8 +141,8 @@ function Judged({ condition }: { condition: Condition }) {
           <LinePlot
             title="Gray axis in a*b*"
             note="from paper to black"
-            x={{ name: "a*", range: [-3, 3] }}
-            y={{ name: "b*", range: [-3, 3] }}
+            x={{ name: "a*", range: [-offNeutral, offNeutral] }}
+            y={{ name: "b*", range: [-offNeutral, offNeutral] }}
             square
             height={238}
             dots
@@ -186,7 +187,14 @@ function Judged({ condition }: { condition: Condition }) {
           {!rgb && dark.length > 0 && (
             <LinePlot
               title={`Total ink against darkness: ${percent(condition.total_ink_percent)} taken`}
-              x={{ name: "total ink", unit: "%", range: [100, 400] }}
+              x={{
+                name: "total ink",
+                unit: "%",
+                range: [
+                  Math.min(...dark.map((each) => each.total_percent)),
+                  Math.max(condition.total_ink_percent, ...dark.map((each) => each.total_percent)),
+                ],
+              }}
               y={{
                 name: "L* of neutral black",
                 range: [0, Math.max(...dark.map((each) => each.lightness)) * 1.15],

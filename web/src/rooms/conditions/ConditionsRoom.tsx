@@ -7,6 +7,7 @@ import { useCharacterizations } from "../../api/characterizationQueries";
 import { useConditions, useRuns } from "../../api/queries";
 import { fixed, lab, moment, percent } from "../../shared/figures";
 import { drivenByRgb, inkNames } from "../../shared/inks";
+import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { RunLine } from "../../shared/ui/RunLine";
 import { UploadList } from "../../shared/uploads/Uploads";
 import { addFiles } from "../../shared/uploads/uploads";
@@ -50,7 +51,7 @@ export function ConditionsRoom() {
           type="file"
           multiple
           hidden
-          accept=".icc,.icm,.txt,.cgats,.it8,.cxf,.xml"
+          accept={`.icc,.icm,${MEASUREMENT_FILES}`}
           aria-label="Profile or measurements"
           onChange={(event) => {
             // The list is emptied with the input: its files are taken out first.

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import type { Condition } from "../../api/client";
 import { useNumbersActions } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
+import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { FileInput } from "../../shared/ui/FileInput";
 import { RunLine } from "../../shared/ui/RunLine";
 
@@ -35,7 +36,7 @@ export function CorrectNumbers({ condition }: { condition: Condition }) {
       <FileInput
         at={input}
         label="Measured patches"
-        accept=".txt,.cgats,.it8,.cxf,.xml,.csv"
+        accept={MEASUREMENT_FILES}
         onFile={(file) =>
           correct.mutate({ slug: condition.slug, file }, { onSuccess: (made) => setRunId(made.run_id) })
         }

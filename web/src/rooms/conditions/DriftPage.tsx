@@ -5,6 +5,7 @@ import type { Condition } from "../../api/client";
 import { type ControlStrip, type Tolerances, useStripActions, useStrips } from "../../api/conditionQueries";
 import { fixed, moment } from "../../shared/figures";
 import { inkName } from "../../shared/inks";
+import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { LinePlot } from "../../shared/plots/LinePlot";
 import { FileInput } from "../../shared/ui/FileInput";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
@@ -47,7 +48,7 @@ function Drift({ condition }: { condition: Condition }) {
         <FileInput
           at={input}
           label="Measured strip"
-          accept=".txt,.cgats,.it8,.cxf,.xml"
+          accept={MEASUREMENT_FILES}
           onFile={(file) => actions.load.mutate(file)}
         />
       </ConditionHead>

@@ -12,6 +12,7 @@ import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { SlicePlot } from "../gamut/SlicePlot";
 import {
   EMPTY,
+  emptyLine,
   isCurve,
   isNumber,
   isOverprint,
@@ -19,7 +20,9 @@ import {
   linesOf,
   number,
   numbersOf,
+  pastedInto,
   type TypedLine,
+  unfinished,
 } from "./typedNumbers";
 
 const AT_FIRST: TypedLine[] = ["", "C", "M", "Y", "K"].map((inks, id) => ({
@@ -60,30 +63,14 @@ export function FromNumbersPage() {
     values[axis] = text;
     changed(at, { values });
   };
-  const add = (inks: string) =>
-    setLines([
-      ...lines,
-      { id: Math.max(...lines.map((line) => line.id)) + 1, inks, values: EMPTY, gain: "" },
-    ]);
+  const add = (inks: string) => setLines([...lines, emptyLine(lines, inks)]);
+  const notCounted = unfinished(lines);
+  const totalWrong = total.trim() !== "" && !isNumber(total);
 
-  /** Cells of a table that was copied elsewhere fill the ones from here on. */
   function pasted(event: ClipboardEvent, at: number, axis: number) {
-    const rows = event.clipboardData
-      .getData("text")
-      .trim()
-      .split(/\r?\n/)
-      .map((row) => row.split(/[\t;]|\s{1,}/).filter(Boolean));
-    if (rows.length === 1 && (rows[0]?.length ?? 0) < 2) return;
+    const next = pastedInto(lines, at, axis, event.clipboardData.getData("text"));
+    if (!next) return;
     event.preventDefault();
-    const next = lines.map((line) => ({ ...line, values: [...line.values] as [string, string, string] }));
-    rows.forEach((cells, down) => {
-      const line = next[at + down];
-      cells.forEach((cell, right) => {
-        const place = axis + right;
-        if (line && place < 3) line.values[place] = cell;
-        else if (line && place === 3) line.gain = cell;
-      });
-    });
     setLines(next);
   }
 
@@ -93,7 +80,7 @@ export function FromNumbersPage() {
     setLines(linesOf(numbers));
   }
 
-  const exported = wanted && URL.createObjectURL(new Blob([JSON.stringify(wanted, null, 2)]));
+  const exported = wanted && `data:application/json,${encodeURIComponent(JSON.stringify(wanted, null, 2))}`;
   return (
     <main className="room from-numbers">
       <header>
@@ -174,6 +161,9 @@ export function FromNumbersPage() {
                           className="field"
                           inputMode="decimal"
                           aria-label={`${["L*", "a*", "b*"][axis]} of ${called}`}
+                          aria-invalid={
+                            line.values[axis]?.trim() && !isNumber(line.values[axis]) ? true : undefined
+                          }
                           value={line.values[axis]}
                           onChange={(event) => valued(at, axis, event.target.value)}
                           onPaste={(event) => pasted(event, at, axis)}
@@ -211,6 +201,12 @@ export function FromNumbersPage() {
               })}
             </tbody>
           </table>
+          {notCounted.length > 0 && (
+            <p className="soft" role="status">
+              Not counted yet: {notCounted.map((line) => line.inks || "paper").join(", ")}. A color needs
+              three numbers.
+            </p>
+          )}
           <div className="answers">
             <Button onClick={() => add("")}>Add an ink</Button>
             <Button onClick={() => add(shown?.missing[0] ?? "C+M")}>Add an overprint</Button>
@@ -233,6 +229,7 @@ export function FromNumbersPage() {
               className="field short"
               inputMode="decimal"
               placeholder="as dark as is worth it"
+              aria-invalid={totalWrong || undefined}
               value={total}
               onChange={(event) => setTotal(event.target.value)}
             />
@@ -240,7 +237,7 @@ export function FromNumbersPage() {
           <div className="answers">
             <Button
               variant="contained"
-              disabled={!shown || !!look.error || make.isPending}
+              disabled={!shown || !!look.error || totalWrong || make.isPending}
               onClick={() =>
                 wanted &&
                 make.mutate(
@@ -275,6 +272,11 @@ export function FromNumbersPage() {
             <p className="soft">
               Give the paper and one solid: what they overprint to stands here then, and of three inks and
               more the gamut.
+            </p>
+          )}
+          {wanted && look.isLoading && (
+            <p className="soft" role="status">
+              Computing what they overprint to
             </p>
           )}
           {shown && (

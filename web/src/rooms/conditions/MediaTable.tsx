@@ -2,48 +2,81 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Medium, useMedia, useRemoveMedium, useSaveMedium } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
+import { isNumber, number } from "./typedNumbers";
 
-const EMPTY = { name: "", width_mm: 1000, length_m: 30, price: 100, currency: "EUR" };
-type MediumData = typeof EMPTY & { id?: number; version?: number };
+/** A medium as it is typed; numbers stay as text until they are saved. */
+interface TypedMedium {
+  id?: number;
+  version?: number;
+  name: string;
+  width_mm: string;
+  length_m: string;
+  price: string;
+  currency: string;
+}
 
-const dataOf = ({ cost_per_m2: _, ...edited }: Medium): MediumData => edited;
+const EMPTY: TypedMedium = { name: "", width_mm: "1000", length_m: "30", price: "100", currency: "EUR" };
+
+const typedOf = ({ id, version, name, width_mm, length_m, price, currency }: Medium): TypedMedium => ({
+  id,
+  version,
+  name,
+  width_mm: String(width_mm),
+  length_m: String(length_m),
+  price: String(price),
+  currency,
+});
 
 /** What is printed on, with what a square metre of it costs. */
 export function MediaTable() {
   const media = useMedia();
   const save = useSaveMedium();
   const remove = useRemoveMedium();
-  const [edited, setEdited] = useState<MediumData>();
-  const number = (field: "width_mm" | "length_m" | "price", label: string) => (
+  const [edited, setEdited] = useState<TypedMedium>();
+  const numbers = edited && {
+    width_mm: number(edited.width_mm),
+    length_m: number(edited.length_m),
+    price: number(edited.price),
+  };
+  const area = numbers ? (numbers.width_mm / 1000) * numbers.length_m : 0;
+  const whole = edited && numbers && edited.name.trim() !== "" && area > 0 && numbers.price >= 0;
+  const keep = () =>
+    whole && save.mutate({ ...edited, ...numbers }, { onSuccess: () => setEdited(undefined) });
+  const field = (part: "name" | "width_mm" | "length_m" | "price" | "currency", label: string) => (
     <input
-      className="plain-input number"
-      type="number"
-      step="any"
+      className={
+        part === "name" ? "plain-input" : `plain-input ${part === "currency" ? "currency" : "number"}`
+      }
+      inputMode={part === "name" || part === "currency" ? undefined : "decimal"}
+      maxLength={part === "currency" ? 8 : undefined}
       aria-label={label}
-      value={edited?.[field] ?? 0}
-      onChange={(event) => edited && setEdited({ ...edited, [field]: Number(event.target.value) })}
+      aria-invalid={
+        part !== "name" && part !== "currency" && !isNumber(edited?.[part] ?? "") ? true : undefined
+      }
+      value={edited?.[part] ?? ""}
+      onChange={(event) => edited && setEdited({ ...edited, [part]: event.target.value })}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") keep();
+        if (event.key === "Escape") setEdited(undefined);
+      }}
     />
   );
   const editing = (key: number | undefined) =>
     edited && (
       <tr key={key ?? "new"}>
-        <td>
-          <input
-            className="plain-input"
-            aria-label="Name of the medium"
-            value={edited.name}
-            onChange={(event) => setEdited({ ...edited, name: event.target.value })}
-          />
+        <td>{field("name", "Name of the medium")}</td>
+        <td>{field("width_mm", "Width in mm")}</td>
+        <td>{field("length_m", "Length in m")}</td>
+        <td className="unbroken">
+          {field("price", "Price")} {field("currency", "Currency")}
         </td>
-        <td>{number("width_mm", "Width in mm")}</td>
-        <td>{number("length_m", "Length in m")}</td>
-        <td>{number("price", "Price")}</td>
         <td className="number">
-          {fixed(edited.price / Math.max((edited.width_mm / 1000) * edited.length_m, 1e-6), 2)}{" "}
-          {edited.currency}
+          {whole ? `${fixed((numbers?.price ?? 0) / area, 2)} ${edited.currency}` : "–"}
         </td>
         <td className="unbroken">
-          <Button onClick={() => save.mutate(edited, { onSuccess: () => setEdited(undefined) })}>Save</Button>{" "}
+          <Button disabled={!whole || save.isPending} onClick={keep}>
+            Save
+          </Button>{" "}
           <button type="button" className="quiet-button" onClick={() => setEdited(undefined)}>
             Cancel
           </button>
@@ -92,7 +125,7 @@ export function MediaTable() {
                     type="button"
                     className="quiet-button"
                     aria-label={`Change ${medium.name}`}
-                    onClick={() => setEdited(dataOf(medium))}
+                    onClick={() => setEdited(typedOf(medium))}
                   >
                     Change
                   </button>{" "}

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { curveOf, linesOf, numbersOf } from "./typedNumbers";
+import { curveOf, linesOf, numbersOf, pastedInto, unfinished } from "./typedNumbers";
 
 const line = (inks: string, values: [string, string, string], gain = "", id = 0) => ({
   id,
@@ -45,4 +45,17 @@ test("a gain is one figure or a tone curve, and an imported curve stays", () => 
   expect(given?.gain_percent).toEqual({ M: 20 });
   // Imported again they were lost, and the usual gain stood in their place.
   expect(given && numbersOf("Tote", linesOf(given), 2)).toEqual(given);
+});
+
+test("a pasted table names its inks and makes the lines it needs; what is no color yet is told", () => {
+  const lines = [line("", ["92", "0", "3"], "", 0), line("C", ["", "", ""], "", 1)];
+  const pasted = pastedInto(lines, 0, 0, "Paper\t93\t0\t2\nC\t55\t−36\t-45,5\t18\nC + M\t28\t18\t-44\n");
+  expect(pasted?.map((each) => [each.id, each.inks, each.values, each.gain])).toEqual([
+    [0, "", ["93", "0", "2"], ""],
+    [1, "C", ["55", "−36", "-45,5"], "18"],
+    [2, "C + M", ["28", "18", "-44"], ""],
+  ]);
+  expect(pastedInto(lines, 1, 1, "-36 -45")?.[1]?.values).toEqual(["", "-36", "-45"]);
+  expect(pastedInto(lines, 1, 0, "55")).toBeUndefined();
+  expect(unfinished([...lines, line("M", ["48", "7o", "0"]), line("Y", ["", "", ""])])).toHaveLength(1);
 });

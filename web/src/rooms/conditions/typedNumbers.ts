@@ -35,6 +35,50 @@ export function curveOf(gain: string): [number, number][] | undefined {
   return whole ? pairs.map(([dot, tone]) => [number(dot ?? ""), number(tone ?? "")]) : undefined;
 }
 
+/** A row of nothing, to be typed or pasted into. */
+export const emptyLine = (lines: TypedLine[], inks: string): TypedLine => ({
+  id: Math.max(-1, ...lines.map((line) => line.id)) + 1,
+  inks,
+  values: EMPTY,
+  gain: "",
+});
+
+/**
+ * The lines after a table that was copied elsewhere is pasted at a cell: its cells fill the ones from there on, a name
+ * before its numbers names the inks, and rows beyond the last line make lines of their own. Nothing where it is one value.
+ */
+export function pastedInto(
+  lines: TypedLine[],
+  at: number,
+  axis: number,
+  text: string,
+): TypedLine[] | undefined {
+  const rows = text
+    .trim()
+    .split(/\r?\n/)
+    .map((row) => row.split(/[\t;]|\s+/).filter(Boolean));
+  if (rows.length === 1 && (rows[0]?.length ?? 0) < 2) return undefined;
+  const next = [...lines];
+  for (const [down, cells] of rows.entries()) {
+    const line = next[at + down] ?? emptyLine(next, "");
+    const values: TypedLine["values"] = [...line.values];
+    let { inks, gain } = line;
+    const named = cells.findIndex(isNumber);
+    if (named > 0 && at + down > 0) inks = cells.slice(0, named).join(" ");
+    for (const [right, cell] of cells.slice(Math.max(named, 0)).entries()) {
+      const place = axis + right;
+      if (place < 3) values[place] = cell;
+      else if (place === 3) gain = cell;
+    }
+    next[at + down] = { ...line, inks, values, gain };
+  }
+  return next;
+}
+
+/** Lines with something typed that is not, or not yet, a color: they are not counted. */
+export const unfinished = (lines: TypedLine[]) =>
+  lines.filter((line) => line.values.some((value) => value.trim() !== "") && !line.values.every(isNumber));
+
 /** What the lines say, as far as they are whole. */
 export function numbersOf(name: string, lines: TypedLine[], spread: number): InkNumbers | undefined {
   const whole = lines.filter((line) => line.values.every(isNumber));

@@ -10,6 +10,7 @@ import {
   useOutputActions,
 } from "../../api/policyQueries";
 import { fixed, percent } from "../../shared/figures";
+import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
 
@@ -150,7 +151,7 @@ function CheckStrip({ output }: { output: Output }) {
           <FileInput
             at={input}
             label="Measured check strip"
-            accept=".txt,.cgats,.it8,.cxf,.xml,.csv"
+            accept={MEASUREMENT_FILES}
             onFile={(file) => {
               print.reset();
               read.mutate(file);

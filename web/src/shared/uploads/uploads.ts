@@ -25,7 +25,7 @@ interface Taken {
 
 /** Profiles and measurements go to the conditions, documents to the policies, everything else is taken for a picture. */
 const IS_DOCUMENT = /\.pdf$/i;
-const FOR_CONDITIONS = /\.(icc|icm|txt|cgats|it8|cxf|xml|csv)$/i;
+const FOR_CONDITIONS = /\.(icc|icm|txt|cgats|it8|cxf|xml|csv|tsv)$/i;
 const AT_ONCE = 2;
 
 let arrivals: Arrival[] = [];

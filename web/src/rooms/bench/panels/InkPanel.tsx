@@ -3,13 +3,14 @@ import Select from "@mui/material/Select";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { UseQueryResult } from "@tanstack/react-query";
-import { useState } from "react";
-import type { BlackPolicy, InkFigures, Recipe } from "../../../api/client";
+import type { InkFigures, Recipe } from "../../../api/client";
 import { useBlackKinds } from "../../../api/queries";
 import { fixed, lab, percent } from "../../../shared/figures";
 import { drivenByRgb } from "../../../shared/inks";
+import { BlackSettings } from "../../../shared/ui/BlackSettings";
 import { Choice } from "../../../shared/ui/Choice";
 import { SettingName } from "../../../shared/ui/SettingName";
+import { SingleInkLimits } from "../../../shared/ui/SingleInkLimits";
 import { SliderSetting } from "../../../shared/ui/SliderSetting";
 import { blackName } from "../blackNames";
 import { BuiltWith } from "./BuiltWith";
@@ -32,11 +33,13 @@ interface Props extends PanelProps {
   onCopies: (copies: number) => void;
 }
 
+/** Less total ink than this makes no picture, of three inks and more. */
+const LEAST_TOTAL = 120;
+
 /** How an aimed color is made of inks: limits and black. */
 export function InkPanel(props: Props) {
   const { artwork, condition, recipe, control, viewState, ink, copies, onCopies } = props;
   const kinds = useBlackKinds();
-  const [perInk, setPerInk] = useState(recipe.ink.limits.per_ink_percent.length > 0);
   const { limits, black, method } = recipe.ink;
   const rebuilt = method === "rebuilt";
   const rgb = drivenByRgb(condition.inks);
@@ -45,13 +48,6 @@ export function InkPanel(props: Props) {
     ink: { ...recipe.ink, ...change },
   });
   const withTotal = (total_percent: number) => withInk({ limits: { ...limits, total_percent } });
-  const withBlack = (change: Partial<BlackPolicy>) => withInk({ black: { ...black, ...change } });
-  const limitOf = (letter: string) => new Map(limits.per_ink_percent).get(letter) ?? 100;
-  const withLimit = (letter: string, value: number) => {
-    const others = limits.per_ink_percent.filter(([each]) => each !== letter);
-    const all: [string, number][] = value < 100 ? [...others, [letter, value]] : others;
-    return withInk({ limits: { ...limits, per_ink_percent: all.sort(([a], [b]) => a.localeCompare(b)) } });
-  };
   const kind = Object.entries(kinds.data ?? {}).find(
     ([, policy]) => JSON.stringify(policy) === JSON.stringify(black),
   )?.[0];
@@ -91,7 +87,7 @@ export function InkPanel(props: Props) {
           <SliderSetting
             label="Ink limit"
             value={limits.total_percent}
-            min={120}
+            min={Math.min(LEAST_TOTAL, 50 * condition.inks.length)}
             max={100 * condition.inks.length}
             mark={condition.total_ink_percent}
             text={percent(limits.total_percent)}
@@ -117,42 +113,17 @@ export function InkPanel(props: Props) {
               ))}
             </Select>
           </div>
-          {(
-            [
-              ["Black amount", "amount_percent"],
-              ["Black start", "start_percent"],
-              ["Black maximum", "maximum_percent"],
-            ] as const
-          ).map(([label, field]) => (
-            <SliderSetting
-              key={field}
-              label={label}
-              value={black[field]}
-              min={0}
-              max={100}
-              text={percent(black[field])}
-              onMove={(value) => control.change(withBlack({ [field]: value }))}
-              onRest={(value) => control.keep(withBlack({ [field]: value }))}
-            />
-          ))}
-          <SliderSetting
-            label="Black shape"
-            value={black.shape}
-            min={0.5}
-            max={4}
-            step={0.1}
-            text={black.shape < 1 ? `early ${fixed(black.shape)}` : fixed(black.shape)}
-            onMove={(shape) => control.change(withBlack({ shape }))}
-            onRest={(shape) => control.keep(withBlack({ shape }))}
+          <BlackSettings
+            black={black}
+            onMove={(next) => control.change(withInk({ black: next }))}
+            onRest={(next) => control.keep(withInk({ black: next }))}
           />
-          <button
-            type="button"
-            className="quiet-button"
-            aria-expanded={perInk}
-            onClick={() => setPerInk(!perInk)}
-          >
-            {perInk ? "Hide limits of single inks" : "Limits of single inks"}
-          </button>
+          <SingleInkLimits
+            inks={condition.inks}
+            limits={limits}
+            onMove={(next) => control.change(withInk({ limits: next }))}
+            onRest={(next) => control.keep(withInk({ limits: next }))}
+          />
           <InksLeftOut {...props} figures={figures} />
           {artwork.space === "CMYK" && (
             <div className="setting wide">
@@ -181,19 +152,6 @@ export function InkPanel(props: Props) {
               onChange={(keep_as) => control.keep(withInk({ keep_as }))}
             />
           )}
-          {perInk &&
-            condition.inks.map((letter) => (
-              <SliderSetting
-                key={letter}
-                label={`${letter} at most`}
-                value={limitOf(letter)}
-                min={20}
-                max={100}
-                text={percent(limitOf(letter))}
-                onMove={(value) => control.change(withLimit(letter, value))}
-                onRest={(value) => control.keep(withLimit(letter, value))}
-              />
-            ))}
         </section>
       ) : (
         <p className="soft">

@@ -75,7 +75,7 @@ export function WedgeGrid({ onMade, onPrint, printing }: Props) {
       <FileInput
         at={input}
         label="Measured wedge as a file"
-        accept=".txt,.cgats,.csv"
+        accept=".txt,.cgats,.it8,.csv,.tsv"
         onFile={(file) => void file.text().then(onMade)}
       />
     </>
