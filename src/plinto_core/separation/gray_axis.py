@@ -59,7 +59,7 @@ def gray_bounds(
     """Bounds of black along grays from light to dark.
 
     `off` (n, levels) is the ΔE of each gray printed with so much black, `others` (n, levels) the other inks it takes,
-    `off_at` finds the ΔE (2 n,) of all of them twice, with blacks (2 n,), and `most_black` 0…1 is what none may have more of.
+    `off_at` finds the ΔE (2 n,) of all of them twice, with blacks (2 n,), and none may have more than `most_black` 0…1.
     """
     near = np.maximum(_PRINTED, off.min(axis=1) + 0.02)
     prints = off <= near[:, None]

@@ -15,6 +15,7 @@ import {
 import { useConditions } from "../../api/queries";
 import { whole } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
+import { NumberField } from "../../shared/ui/NumberField";
 import { SPACES } from "../../shared/ui/ProfileChoice";
 import { BetweenPanel } from "./BetweenPanel";
 import { ColorGrid } from "./ColorGrid";
@@ -160,19 +161,17 @@ export function ColorsRoom() {
                 value={ordering.search}
                 onChange={(event) => order({ search: event.target.value })}
               />
-              <label>
+              <span>
                 ΔE00 above{" "}
-                <input
+                <NumberField
+                  label="Only colors with ΔE00 above"
                   className="field short"
-                  type="number"
+                  value={ordering.over}
                   min={0}
                   max={100}
-                  step={0.5}
-                  aria-label="Only colors with ΔE00 above"
-                  value={ordering.over}
-                  onChange={(event) => order({ over: Math.max(0, Number(event.target.value)) })}
+                  onKeep={(over) => order({ over: over ?? 0 })}
                 />
-              </label>
+              </span>
               <label>
                 <input
                   type="checkbox"

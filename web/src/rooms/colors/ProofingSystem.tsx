@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Proof, type ProofAsked, type Step, useColorLists, useProof } from "../../api/colorQueries";
 import { counted, fixed, lab, percent } from "../../shared/figures";
+import { NumberField } from "../../shared/ui/NumberField";
 
 type Tolerance =
   | "paper"
@@ -175,21 +176,13 @@ function Requirements({
               <td>{each.what}</td>
               <td className="number">{each.figure === null ? "" : fixed(each.figure, 2)}</td>
               <td className="number">
-                <input
+                <NumberField
+                  label={`Allowed: ${each.what}, ${each.unit}`}
                   className="field short"
-                  type="number"
+                  value={each.allowed}
                   min={0}
                   max={100}
-                  step={0.1}
-                  aria-label={`Allowed: ${each.what}, ${each.unit}`}
-                  defaultValue={each.allowed}
-                  onBlur={(event) => {
-                    const most = event.target.valueAsNumber;
-                    if (Number.isFinite(most) && most !== each.allowed) {
-                      onAllow(each.tolerance as Tolerance, most);
-                    }
-                  }}
-                  onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+                  onKeep={(most) => most !== null && onAllow(each.tolerance as Tolerance, most)}
                 />
               </td>
               <td>{each.unit}</td>

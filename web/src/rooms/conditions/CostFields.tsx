@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Condition } from "../../api/client";
 import { useChangeCondition } from "../../api/conditionQueries";
 import { drivenByRgb, inkName } from "../../shared/inks";
+import { number } from "../../shared/typedNumber";
 
 type Typed = Record<string, { laydown: string; price: string }>;
 
@@ -26,7 +27,6 @@ export function CostFields({ condition }: { condition: Condition }) {
         ];
       }),
     );
-  const number = (text: string) => Number(text.replace(",", "."));
   const filled = Object.entries(shown).filter(([, each]) => each.laydown.trim() || each.price.trim());
   const wrong = filled.some(
     ([, each]) => !each.laydown.trim() || !(number(each.laydown) >= 0) || !(number(each.price || "0") >= 0),

@@ -5,6 +5,7 @@ import type { Condition } from "../../api/client";
 import { type ConditionChange, useChangeCondition, useMedia } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
 import { drivenByRgb } from "../../shared/inks";
+import { NumberField } from "../../shared/ui/NumberField";
 import { SettingName } from "../../shared/ui/SettingName";
 
 /** What people decide about a condition: name, process, notes, medium. A change is kept on leaving the field. */
@@ -63,11 +64,16 @@ function SmallestDot({ condition, change }: DotProps) {
   const held = condition.smallest_dot_percent;
   return (
     <>
-      <DecidedText
-        label="Minimum dot, %"
-        decided={held ? String(held) : "0"}
-        keep={(typed) => change({ smallest_dot_percent: Number(typed.replace(",", ".")) })}
-      />
+      <div className="setting wide">
+        <SettingName name="Minimum dot, %" />
+        <NumberField
+          label="Minimum dot, %"
+          value={held}
+          min={0}
+          max={20}
+          onKeep={(percent) => void change({ smallest_dot_percent: percent ?? 0 })}
+        />
+      </div>
       {held > 0 && (
         <div className="setting wide">
           <SettingName name="Dots under it" />

@@ -6,7 +6,9 @@ import { Link } from "react-router";
 import { type InkNumbers, useNumbersActions, useNumbersLook } from "../../api/conditionQueries";
 import { useRuns } from "../../api/queries";
 import { fixed } from "../../shared/figures";
+import { isNumber, number } from "../../shared/typedNumber";
 import { FileInput } from "../../shared/ui/FileInput";
+import { NumberField } from "../../shared/ui/NumberField";
 import { RunLine } from "../../shared/ui/RunLine";
 import { SliderSetting } from "../../shared/ui/SliderSetting";
 import { SlicePlot } from "../gamut/SlicePlot";
@@ -14,11 +16,9 @@ import {
   EMPTY,
   emptyLine,
   isCurve,
-  isNumber,
   isOverprint,
   keyOf,
   linesOf,
-  number,
   numbersOf,
   pastedInto,
   type TypedLine,
@@ -211,18 +211,17 @@ export function FromNumbersPage() {
             <Button onClick={() => add("")}>Add an ink</Button>
             <Button onClick={() => add(shown?.missing[0] ?? "C+M")}>Add an overprint</Button>
           </div>
-          <label>
+          <span>
             Light spread of the stock (Yule-Nielsen n){" "}
-            <input
+            <NumberField
+              label="Light spread of the stock, Yule-Nielsen n"
               className="field short"
-              type="number"
+              value={spread}
               min={1}
               max={4}
-              step={0.1}
-              value={spread}
-              onChange={(event) => setSpread(Number(event.target.value))}
+              onKeep={(n) => setSpread(n ?? spread)}
             />
-          </label>
+          </span>
           <label>
             Total ink, %{" "}
             <input

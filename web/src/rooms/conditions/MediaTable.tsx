@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Medium, useMedia, useRemoveMedium, useSaveMedium } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
-import { isNumber, number } from "./typedNumbers";
+import { isNumber, number } from "../../shared/typedNumber";
 
 /** A medium as it is typed; numbers stay as text until they are saved. */
 interface TypedMedium {

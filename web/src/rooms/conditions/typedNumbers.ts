@@ -1,4 +1,5 @@
 import type { InkNumbers } from "../../api/conditionQueries";
+import { isNumber, number } from "../../shared/typedNumber";
 
 /** A line of the table: inks ("" for the paper), L*a*b*, and the gain of a solid, all as they are typed. */
 export interface TypedLine {
@@ -11,15 +12,6 @@ export interface TypedLine {
 
 export const EMPTY: [string, string, string] = ["", "", ""];
 
-/** Any dash before the digits is a minus: tables copied from a PDF or an office program have their own. */
-export const number = (text: string) =>
-  Number(
-    text
-      .trim()
-      .replace(/^[\u2010-\u2015\u2212\ufe63\uff0d]/, "-")
-      .replace(",", "."),
-  );
-export const isNumber = (text: string) => text.trim() !== "" && Number.isFinite(number(text));
 export const keyOf = (inks: string) => inks.replace(/\s*\+\s*/g, "+").trim();
 /** 'CM', 'C+M' and 'C + M' are overprints; one letter, or a name without +, is a solid. */
 export const isOverprint = (inks: string) => keyOf(inks).includes("+") || /^[CMYK]{2,}$/.test(keyOf(inks));

@@ -1,4 +1,4 @@
-import { isNumber, number } from "./typedNumbers";
+import { isNumber, number } from "../../shared/typedNumber";
 
 /** Rows of numbers as they are typed, and the lines, counted from 1, that are not so many numbers. */
 export interface ValueRows {

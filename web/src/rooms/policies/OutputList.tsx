@@ -16,6 +16,7 @@ import { useConditions, useRuns, useSession } from "../../api/queries";
 import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
 import { History } from "../../shared/ui/History";
+import { NumberField } from "../../shared/ui/NumberField";
 import { RunLine } from "../../shared/ui/RunLine";
 import { SettingName } from "../../shared/ui/SettingName";
 import { SentBefore } from "./SentBefore";
@@ -34,6 +35,8 @@ const PLAIN_RULE: DeliveryRule = {
   spots: "keep",
   transparency: "keep",
 };
+
+const RANGES = { most_ppi: [10, 10_000], least_ppi: [10, 10_000], jpeg_quality: [50, 100] } as const;
 
 const TICKET_WORDS: Record<string, string> = {
   once: "ticket mirrors wrongly",
@@ -197,17 +200,15 @@ function Rule({ output, mayChange }: { output: Output; mayChange: boolean }) {
   const figure = (name: "most_ppi" | "least_ppi" | "jpeg_quality", label: string) => (
     <div className="pair">
       <SettingName name={label} />
-      <input
-        className="plain-input"
-        aria-label={label}
-        defaultValue={rule[name] ?? ""}
+      <NumberField
+        label={label}
+        value={rule[name]}
+        min={RANGES[name][0]}
+        max={RANGES[name][1]}
+        optional={name !== "jpeg_quality"}
+        whole={name === "jpeg_quality"}
         disabled={!mayChange}
-        inputMode="numeric"
-        onBlur={(event) => {
-          const typed = event.target.value.trim();
-          const value = typed === "" && name !== "jpeg_quality" ? null : Number(typed);
-          if (value !== (rule[name] ?? null)) change({ [name]: value });
-        }}
+        onKeep={(value) => change({ [name]: value })}
       />
     </div>
   );

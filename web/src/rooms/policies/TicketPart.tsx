@@ -13,6 +13,7 @@ import { fixed, percent } from "../../shared/figures";
 import { MEASUREMENT_FILES } from "../../shared/measurementFiles";
 import { FileInput } from "../../shared/ui/FileInput";
 import { FileLink } from "../../shared/ui/FileLink";
+import { NumberField } from "../../shared/ui/NumberField";
 
 /** Who may convert colors, and who may mirror, as they are called on the screen. */
 const CONVERTERS = [
@@ -21,6 +22,9 @@ const CONVERTERS = [
   ["RIP", "the RIP"],
 ] as const;
 const MIRRORS = [...CONVERTERS, ["press", "the press"]] as const;
+
+/** Beyond any printer. */
+const MOST = { carriage_gap_mm: 50, drying_minutes: 10_000 } as const;
 
 interface Props {
   output: Output;
@@ -71,21 +75,18 @@ export function TicketPart({ output, mayChange }: Props) {
     </fieldset>
   );
   const typed = (name: "carriage_gap_mm" | "drying_minutes", label: string) => (
-    <label className="pair">
+    <div className="pair">
       <span>{label}</span>
-      <input
-        className="plain-input"
-        key={output.version}
-        defaultValue={ticket[name] ?? ""}
-        inputMode="decimal"
+      <NumberField
+        label={label}
+        value={ticket[name]}
+        min={0}
+        max={MOST[name]}
+        optional
         disabled={!mayChange}
-        onBlur={(event) => {
-          const text = event.target.value.trim();
-          const value = text === "" ? null : Number(text);
-          if (value !== (ticket[name] ?? null)) onChange({ ...ticket, [name]: value });
-        }}
+        onKeep={(value) => onChange({ ...ticket, [name]: value })}
       />
-    </label>
+    </div>
   );
   return (
     <section className="output-facts ticket" aria-label="Ticket">

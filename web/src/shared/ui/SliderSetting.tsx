@@ -1,6 +1,7 @@
 import "./SliderSetting.css";
 import Slider from "@mui/material/Slider";
 import { useEffect, useRef, useState } from "react";
+import { figureOf } from "../typedNumber";
 import { SettingName } from "./SettingName";
 
 interface Props {
@@ -23,17 +24,6 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
   const [typed, setTyped] = useState<string>();
   const [refused, setRefused] = useState<string>();
 
-  // '220 %' and '2,5' are numbers too; whatever else was typed stays there with a word about it.
-  const digits = (typed ?? "")
-    .replace("−", "-")
-    .replace(",", ".")
-    .replace(/[\s%°a-zA-Z*]+$/, "");
-  const wanted = digits.trim() ? Number(digits) : Number.NaN;
-  const problem = (): string | undefined => {
-    if (Number.isNaN(wanted)) return "This is no number.";
-    return wanted < min || wanted > max ? `${min} to ${max} here.` : undefined;
-  };
-
   // After Enter or Escape the focus stands on the figure again, from where Tab and the slider are near.
   const figure = useRef<HTMLButtonElement>(null);
   const returns = useRef(false);
@@ -43,11 +33,11 @@ export function SliderSetting({ label, value, min, max, step = 1, text, mark, on
     figure.current?.focus();
   }, [typed]);
 
+  /** Whatever is no figure for it stays typed, with a word about it. */
   function take() {
-    const wrong = problem();
-    setRefused(wrong);
-    if (wrong) return;
-    setTyped(undefined);
+    const wanted = figureOf(typed ?? "", { min, max });
+    if (typeof wanted !== "number") return setRefused(wanted ?? undefined);
+    leave();
     onMove(wanted);
     onRest(wanted);
   }

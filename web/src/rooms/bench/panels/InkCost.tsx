@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Artwork, Condition, InkFigures } from "../../../api/client";
 import { fixed } from "../../../shared/figures";
 import { inkName } from "../../../shared/inks";
+import { NumberField } from "../../../shared/ui/NumberField";
 
 interface Props {
   artwork: Artwork;
@@ -26,18 +27,18 @@ export function InkCost({ artwork, condition, figures, copies, onCopies }: Props
     <section className="ink-cost">
       <div className="head-line">
         <h3>Ink and cost</h3>
-        <label>
-          <input
+        <span>
+          <NumberField
+            label="Copies"
             className="field"
-            type="number"
-            min={1}
-            max={10000000}
             value={copies}
-            aria-label="Copies"
-            onChange={(event) => onCopies(Math.max(1, Math.round(Number(event.target.value)) || 1))}
+            min={1}
+            max={10_000_000}
+            whole
+            onKeep={(count) => onCopies(count ?? copies)}
           />{" "}
           {copies === 1 ? "copy" : "copies"} of {size}
-        </label>
+        </span>
       </div>
       {known.length > 0 ? (
         <p>
