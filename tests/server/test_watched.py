@@ -13,6 +13,7 @@ import pytest
 import tifffile
 
 from plinto_core.icc.standard import rgb_profile
+from plinto_server.artworks.models import Artwork
 from plinto_server.batches import told, watched
 from plinto_server.batches.models import WatchedFile, WatchedFolder
 from plinto_server.jobs.models import Run
@@ -167,6 +168,33 @@ def test_documents_go_through_the_output_and_names_are_no_paths(client, cotton, 
     assert _names(place / "Art only" / "in") == ["late.tif"]
     assert client.delete(f"/api/batches/watched/{made['id']}").status_code == 204
     assert not WatchedFolder.objects.exists() and shutil.disk_usage(place / "Art only")
+
+
+def test_a_folder_has_a_recipe_and_does_something_else_once_it_is_changed(client, folder):
+    found = client.get("/api/batches/watched").json()[0]
+    assert (found["condition_slug"], found["has_recipe"], found["recipe_name"]) == ("cotton-54t", False, "")
+    (folder / "in" / "leaf.tif").write_bytes(_picture(1))
+    _looked()
+    artwork = Artwork.objects.get()
+    recipe = client.get(f"/api/bench/{artwork.id}/cotton-54t/recipe").json()["recipe"]
+    recipe["ink"] |= {"method": "rebuilt", "limits": {"total_percent": 140.0, "per_ink_percent": []}}
+    recipe["adjust"]["regions"] = [{"name": "R", "corners": [[0, 0], [1, 0], [1, 1]]}]
+    body = {"condition": "cotton-54t", "recipe": recipe, "recipe_name": "Thin", "name_rule": "{artwork} thin"}
+    address = f"/api/batches/watched/{found['id']}"
+    wrong = client.put(address, body | {"name_rule": "{artworc}"}, JSON)
+    assert wrong.status_code == 422 and "artworc" in wrong.json()["detail"], "was said of every file that came"
+    changed = client.put(address, body, JSON).json()
+    assert (changed["name"], changed["has_recipe"], changed["recipe_name"]) == ("Cotton in", True, "Thin")
+    (folder / "in" / "fern.tif").write_bytes(_picture(2))
+    _looked()
+    inks = tifffile.imread(folder / "out" / "fern thin.tif")
+    assert inks.sum(axis=-1).max() <= 1.4 * 255 + 1e-9
+    said = client.get("/api/batches/watched").json()[0]["files"]
+    assert any("fern thin.tif" in each["said"] and "regions are left out" in each["said"] for each in said)
+    stays = client.put(address, {"condition": "cotton-54t", "recipe_stays": True}, JSON).json()
+    assert stays["recipe_name"] == "Thin" and stays["name_rule"] == ""
+    assert client.put(address, {"condition": "cotton-54t"}, JSON).json()["has_recipe"] is False
+    assert client.put("/api/batches/watched/999", body, JSON).status_code == 404
 
 
 def test_the_system_tells_of_what_comes_in_and_once_more_when_it_has_settled(tmp_path):

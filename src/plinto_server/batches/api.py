@@ -208,17 +208,25 @@ def ask(request: HttpRequest, given: BatchIn) -> Status[BatchOut]:
     return Status(201, _one(batch))
 
 
-class WatchedIn(Schema):
-    """A watched folder: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes the names
-    of subfolders for conditions."""
+class WatchedChange(Schema):
+    """What a watched folder does: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes
+    the names of subfolders for conditions. `recipe` is used for every artwork in the place of its own, without regions;
+    with `recipe_stays` the folder keeps the one that it has."""
 
-    name: str = Field(max_length=60)
     condition: str = Field("", max_length=80)
     output_id: int | None = None
     recipe: GivenRecipe | None = None
+    recipe_name: str = Field("", max_length=80)
+    recipe_stays: bool = False
     name_rule: str = Field("", max_length=200)
     by_subfolder: bool = False
     active: bool = True
+
+
+class WatchedIn(WatchedChange):
+    """A watched folder, called as it is on the disk."""
+
+    name: str = Field(max_length=60)
 
 
 class WatchedFileOut(Schema):
@@ -238,7 +246,11 @@ class WatchedOut(Schema):
     name: str
     path: str
     condition: str
+    condition_slug: str
     output: str
+    output_id: int | None
+    has_recipe: bool
+    recipe_name: str
     by_subfolder: bool
     name_rule: str
     active: bool
@@ -251,14 +263,17 @@ def _watched(folder: WatchedFolder) -> WatchedOut:
     return WatchedOut(
         id=folder.id, name=folder.name, path=str(watched.path_of(folder)), active=folder.active,
         condition=folder.condition.name if folder.condition else "", output=folder.output.name if folder.output else "",
-        by_subfolder=folder.by_subfolder, name_rule=folder.name_rule, counts=counts,
+        condition_slug=folder.condition.slug if folder.condition else "", output_id=folder.output_id,
+        has_recipe=folder.recipe is not None, recipe_name=folder.recipe_name, by_subfolder=folder.by_subfolder, name_rule=folder.name_rule, counts=counts,
         files=[WatchedFileOut.from_orm(each) for each in folder.files.all()[:8]],
     )  # fmt: skip
 
 
-def _filled(folder: WatchedFolder, given: WatchedIn) -> WatchedFolder:
-    folder.name, folder.name_rule, folder.active = given.name, given.name_rule, given.active
-    folder.by_subfolder, folder.recipe = given.by_subfolder, given.recipe.to_json() if given.recipe else None
+def _filled(folder: WatchedFolder, given: WatchedChange) -> WatchedFolder:
+    folder.name_rule, folder.active, folder.by_subfolder = given.name_rule, given.active, given.by_subfolder
+    if not given.recipe_stays:
+        folder.recipe = given.recipe.to_json() if given.recipe else None
+        folder.recipe_name = given.recipe_name if given.recipe else ""
     folder.condition = condition_by_slug(given.condition) if given.condition else None
     folder.output = output_by_id(given.output_id) if given.output_id is not None else None
     return folder
@@ -273,7 +288,13 @@ def watched_folders(request: HttpRequest) -> list[WatchedOut]:
 @router.post("/watched", response={201: WatchedOut}, auth=may("house"))
 def watch(request: HttpRequest, given: WatchedIn) -> Status[WatchedOut]:
     """Watch a folder, which is made where it is not there."""
-    return Status(201, _watched(watched.save(_filled(WatchedFolder(), given), person_of(request))))
+    return Status(201, _watched(watched.save(_filled(WatchedFolder(name=given.name), given), person_of(request))))
+
+
+@router.put("/watched/{folder_id}", response=WatchedOut, auth=may("house"))
+def change_watched(request: HttpRequest, folder_id: int, given: WatchedChange) -> WatchedOut:
+    """Have a folder do something else from now on; what is under way is finished as it was begun."""
+    return _watched(watched.save(_filled(watched.by_id(folder_id), given), person_of(request)))
 
 
 @router.post("/watched/{folder_id}/active", response=WatchedOut, auth=may("house"))

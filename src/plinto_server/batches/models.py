@@ -63,6 +63,8 @@ class WatchedFolder(models.Model):
     output = models.ForeignKey("policies.Output", null=True, on_delete=models.SET_NULL, related_name="+")
     #: Used for every artwork in the place of its own; None: as each is set.
     recipe = models.JSONField(null=True)
+    #: What it is called in the house, if it has a name there.
+    recipe_name = models.CharField(max_length=80, blank=True)
     name_rule = models.CharField(max_length=200, blank=True)
     by_subfolder = models.BooleanField(default=False)
     active = models.BooleanField(default=True)

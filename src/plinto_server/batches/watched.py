@@ -20,7 +20,7 @@ from django.db.models import Q
 
 from plinto_core.errors import PlintoError, RecipeError
 from plinto_core.files import UNFINISHED
-from plinto_core.recipe import recipe_from_json
+from plinto_core.recipe import DeliverStation, recipe_from_json
 from plinto_server.artworks import intake
 from plinto_server.artworks.models import Artwork
 from plinto_server.batches import told
@@ -78,6 +78,9 @@ def save(folder: WatchedFolder, user: User | None) -> WatchedFolder:
         raise RecipeError("Choose a condition for artwork or an output for documents, or conditions by subfolder.")
     if WatchedFolder.objects.filter(name=name).exclude(pk=folder.pk).exists():
         raise RecipeError(f"There is a watched folder '{name}' already. Give this one another name.")
+    if folder.name_rule:
+        # Said now, and not of every file that is put in.
+        DeliverStation(name_rule=folder.name_rule)
     folder.made_by = folder.made_by or user
     place = path_of(folder)
     if place.is_symlink():
@@ -295,10 +298,10 @@ def _separate(file: WatchedFile, artwork: Artwork) -> None:
         )
     condition = _condition(file)
     given = recipe_from_json(file.folder.recipe) if file.folder.recipe else None
-    recipe, _note = recipe_for(artwork, condition, given, file.folder.name_rule)
+    recipe, note = recipe_for(artwork, condition, given, file.folder.name_rule)
     with transaction.atomic():
         run = separations.ask(artwork, condition, recipe, file.folder.made_by, priority=_BEHIND)
-        _go(file, WatchedFile.State.MAKING, run=run, artwork=artwork)
+        _go(file, WatchedFile.State.MAKING, run=run, artwork=artwork, said=note)
 
 
 def _condition(file: WatchedFile) -> Condition:
@@ -329,7 +332,8 @@ def _made(file: WatchedFile) -> None:
     part.replace(place / "out" / f"{Path(name).stem} run sheet.json")
     # Whoever did this once before, and died, may have moved it already.
     kept = _moved(_original(file), place / "done", file.name) if os.path.lexists(_original(file)) else file.name
-    said = f"Written as '{name}'." + (f" The original is kept as '{kept}'." if kept != file.name else "")
+    renamed = f"The original is kept as '{kept}'." if kept != file.name else ""
+    said = " ".join(part for part in (f"Written as '{name}'.", renamed, file.said) if part)
     _go(file, WatchedFile.State.DONE, said=said, kept_as="", ended_at=datetime.now(UTC))
 
 

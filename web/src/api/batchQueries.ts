@@ -138,6 +138,11 @@ export function useWatchedActions() {
     mutationFn: (body: Schemas["WatchedIn"]) => taken(api.POST("/api/batches/watched", { body })),
     onSettled,
   });
+  const change = useMutation({
+    mutationFn: ({ id, body }: { id: number; body: Schemas["WatchedChange"] }) =>
+      taken(api.PUT("/api/batches/watched/{folder_id}", { params: { path: { folder_id: id } }, body })),
+    onSettled,
+  });
   const switchOn = useMutation({
     mutationFn: ({ id, on }: { id: number; on: boolean }) =>
       taken(
@@ -152,5 +157,5 @@ export function useWatchedActions() {
       taken(api.DELETE("/api/batches/watched/{folder_id}", { params: { path: { folder_id: id } } })),
     onSettled,
   });
-  return { add, switchOn, remove };
+  return { add, change, switchOn, remove };
 }

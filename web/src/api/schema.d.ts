@@ -1671,6 +1671,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/watched/{folder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Watched
+         * @description Have a folder do something else from now on; what is under way is finished as it was begun.
+         */
+        put: operations["plinto_server_batches_api_change_watched"];
+        post?: never;
+        /**
+         * Unwatch
+         * @description Stop watching; nothing on the disk is touched.
+         */
+        delete: operations["plinto_server_batches_api_unwatch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/watched/{folder_id}/active": {
         parameters: {
             query?: never;
@@ -1686,26 +1710,6 @@ export interface paths {
          */
         post: operations["plinto_server_batches_api_switch_watched"];
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/batches/watched/{folder_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Unwatch
-         * @description Stop watching; nothing on the disk is touched.
-         */
-        delete: operations["plinto_server_batches_api_unwatch"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5174,8 +5178,16 @@ export interface components {
             path: string;
             /** Condition */
             condition: string;
+            /** Condition Slug */
+            condition_slug: string;
             /** Output */
             output: string;
+            /** Output Id */
+            output_id: number | null;
+            /** Has Recipe */
+            has_recipe: boolean;
+            /** Recipe Name */
+            recipe_name: string;
             /** By Subfolder */
             by_subfolder: boolean;
             /** Name Rule */
@@ -8229,12 +8241,9 @@ export interface components {
         };
         /**
          * WatchedIn
-         * @description A watched folder: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes the names
-         *     of subfolders for conditions.
+         * @description A watched folder, called as it is on the disk.
          */
         WatchedIn: {
-            /** Name */
-            name: string;
             /**
              * Condition
              * @default
@@ -8243,6 +8252,59 @@ export interface components {
             /** Output Id */
             output_id?: number | null;
             recipe?: components["schemas"]["RecipeGiven"] | null;
+            /**
+             * Recipe Name
+             * @default
+             */
+            recipe_name?: string;
+            /**
+             * Recipe Stays
+             * @default false
+             */
+            recipe_stays?: boolean;
+            /**
+             * Name Rule
+             * @default
+             */
+            name_rule?: string;
+            /**
+             * By Subfolder
+             * @default false
+             */
+            by_subfolder?: boolean;
+            /**
+             * Active
+             * @default true
+             */
+            active?: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
+         * WatchedChange
+         * @description What a watched folder does: artwork goes to a condition (slug), documents through an output; `by_subfolder` takes
+         *     the names of subfolders for conditions. `recipe` is used for every artwork in the place of its own, without regions;
+         *     with `recipe_stays` the folder keeps the one that it has.
+         */
+        WatchedChange: {
+            /**
+             * Condition
+             * @default
+             */
+            condition?: string;
+            /** Output Id */
+            output_id?: number | null;
+            recipe?: components["schemas"]["RecipeGiven"] | null;
+            /**
+             * Recipe Name
+             * @default
+             */
+            recipe_name?: string;
+            /**
+             * Recipe Stays
+             * @default false
+             */
+            recipe_stays?: boolean;
             /**
              * Name Rule
              * @default
@@ -17583,18 +17645,20 @@ export interface operations {
             };
         };
     };
-    plinto_server_batches_api_switch_watched: {
+    plinto_server_batches_api_change_watched: {
         parameters: {
-            query: {
-                on: boolean;
-            };
+            query?: never;
             header?: never;
             path: {
                 folder_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchedChange"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -17604,6 +17668,107 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WatchedOut"];
                 };
+            };
+            /** @description What was sent cannot be read: no JSON, or no form. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description This person may not do that, or the request did not come from Plinto's own pages. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What is named is not here, or not any more. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Somebody else changed it first, or it is in a state that does not allow this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Larger than may be taken in. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description What was given cannot be; the text says why and what fits. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description The database or the machine is busy. Nothing was done; try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description The disk is full. Nothing was kept. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    plinto_server_batches_api_unwatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {
@@ -17670,9 +17835,11 @@ export interface operations {
             };
         };
     };
-    plinto_server_batches_api_unwatch: {
+    plinto_server_batches_api_switch_watched: {
         parameters: {
-            query?: never;
+            query: {
+                on: boolean;
+            };
             header?: never;
             path: {
                 folder_id: number;
@@ -17681,12 +17848,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["WatchedOut"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {

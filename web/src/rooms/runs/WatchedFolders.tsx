@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { useWatched, useWatchedActions } from "../../api/batchQueries";
+import { useWatched, useWatchedActions, type WatchedFolder } from "../../api/batchQueries";
+import { useKeptSettings } from "../../api/houseQueries";
 import { useOutputs } from "../../api/policyQueries";
 import { useConditions } from "../../api/queries";
 import { moment } from "../../shared/figures";
@@ -18,6 +19,7 @@ export function WatchedFolders() {
   const watched = useWatched();
   const { switchOn, remove } = useWatchedActions();
   const [adding, setAdding] = useState(false);
+  const [changing, setChanging] = useState<number>();
   if (watched.isPending) return null;
   const error = watched.error ?? switchOn.error ?? remove.error;
   return (
@@ -38,7 +40,7 @@ export function WatchedFolders() {
           {error.message}
         </p>
       )}
-      {adding && <NewFolder onDone={() => setAdding(false)} />}
+      {adding && <FolderForm onDone={() => setAdding(false)} />}
       {watched.data?.length === 0 && !adding && (
         <p className="soft">
           None yet: put files into a folder of the server, and find them separated beside it.
@@ -49,6 +51,8 @@ export function WatchedFolders() {
           folder.condition && `artwork for ${folder.condition}`,
           folder.by_subfolder && "artwork for the condition that a subfolder is called",
           folder.output && `documents through ${folder.output}`,
+          folder.has_recipe &&
+            (folder.recipe_name ? `by the recipe '${folder.recipe_name}'` : "by a recipe of its own"),
         ].filter(Boolean);
         return (
           <section key={folder.id} className="batch" aria-label={`Watched folder ${folder.name}`}>
@@ -74,6 +78,15 @@ export function WatchedFolders() {
               </button>
               <button
                 type="button"
+                className="quiet-button"
+                aria-expanded={changing === folder.id}
+                aria-label={`Change ${folder.name}`}
+                onClick={() => setChanging(changing === folder.id ? undefined : folder.id)}
+              >
+                Change
+              </button>
+              <button
+                type="button"
                 className="quiet-button soft"
                 aria-label={`Remove ${folder.name}`}
                 onClick={() => remove.mutate(folder.id)}
@@ -81,6 +94,7 @@ export function WatchedFolders() {
                 Remove
               </button>
             </div>
+            {changing === folder.id && <FolderForm folder={folder} onDone={() => setChanging(undefined)} />}
             {folder.files.length > 0 && (
               <table className="table" aria-label={`Last files of ${folder.name}`}>
                 <thead>
@@ -110,37 +124,48 @@ export function WatchedFolders() {
   );
 }
 
-function NewFolder({ onDone }: { onDone: () => void }) {
+/** A recipe of the house by its id, as each artwork is set, or the one that the folder has. */
+type RecipeChoice = number | "as set" | "stays";
+
+/** What a folder does with what is put into it; a new one gets its name here as well. */
+function FolderForm({ folder, onDone }: { folder?: WatchedFolder; onDone: () => void }) {
   const conditions = useConditions().data ?? [];
   const outputs = useOutputs().data ?? [];
-  const { add } = useWatchedActions();
+  const recipes = useKeptSettings("recipe").list;
+  const { add, change } = useWatchedActions();
   const [name, setName] = useState("");
-  const [condition, setCondition] = useState("");
-  const [output, setOutput] = useState("");
-  const [rule, setRule] = useState("");
-  const [bySubfolder, setBySubfolder] = useState(false);
+  const [condition, setCondition] = useState(folder?.condition_slug ?? "");
+  const [output, setOutput] = useState(String(folder?.output_id ?? ""));
+  const [rule, setRule] = useState(folder?.name_rule ?? "");
+  const [recipe, setRecipe] = useState<RecipeChoice>(folder?.has_recipe ? "stays" : "as set");
+  const [bySubfolder, setBySubfolder] = useState(folder?.by_subfolder ?? false);
+  const chosen = recipes.find((each) => each.id === recipe);
+  const error = add.error ?? change.error;
+  const body = {
+    condition: bySubfolder ? "" : condition,
+    output_id: output ? Number(output) : null,
+    recipe: chosen?.recipe ?? null,
+    recipe_name: chosen?.name ?? "",
+    recipe_stays: recipe === "stays",
+    name_rule: rule,
+    by_subfolder: bySubfolder,
+    active: folder?.active ?? true,
+  };
   return (
     <form
       className="run-tools"
       onSubmit={(event) => {
         event.preventDefault();
-        add.mutate(
-          {
-            name,
-            condition: bySubfolder ? "" : condition,
-            output_id: output ? Number(output) : null,
-            name_rule: rule,
-            by_subfolder: bySubfolder,
-            active: true,
-          },
-          { onSuccess: onDone },
-        );
+        if (folder) change.mutate({ id: folder.id, body }, { onSuccess: onDone });
+        else add.mutate({ ...body, name }, { onSuccess: onDone });
       }}
     >
-      <label>
-        <span>Name of the folder</span>
-        <input className="field" value={name} onChange={(event) => setName(event.target.value)} />
-      </label>
+      {!folder && (
+        <label>
+          <span>Name of the folder</span>
+          <input className="field" value={name} onChange={(event) => setName(event.target.value)} />
+        </label>
+      )}
       <label>
         <span>Artwork for</span>
         <select
@@ -172,6 +197,27 @@ function NewFolder({ onDone }: { onDone: () => void }) {
         </select>
       </label>
       <label>
+        <span>Recipe</span>
+        <select
+          className="field"
+          value={recipe}
+          onChange={(event) => {
+            const { value } = event.target;
+            setRecipe(value === "as set" || value === "stays" ? value : Number(value));
+          }}
+        >
+          <option value="as set">as each is set</option>
+          {folder?.has_recipe && (
+            <option value="stays">{folder.recipe_name || "its own"}, as it is here</option>
+          )}
+          {recipes.map((each) => (
+            <option key={each.id} value={each.id}>
+              {each.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
         <span>Names of the files</span>
         <input
           className="field"
@@ -180,12 +226,16 @@ function NewFolder({ onDone }: { onDone: () => void }) {
           onChange={(event) => setRule(event.target.value)}
         />
       </label>
-      <Button type="submit" variant="contained" disabled={!name.trim() || add.isPending}>
-        Watch it
+      <Button
+        type="submit"
+        variant="contained"
+        disabled={(!folder && !name.trim()) || add.isPending || change.isPending}
+      >
+        {folder ? "Save" : "Watch it"}
       </Button>
-      {add.error && (
+      {error && (
         <p className="notice" role="alert">
-          {add.error.message}
+          {error.message}
         </p>
       )}
     </form>
