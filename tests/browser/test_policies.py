@@ -78,6 +78,26 @@ def test_a_policy_is_seen_on_a_document_and_changed_with_a_history(room: Page) -
     spots.click()
     room.get_by_role("option", name="each job's own words").click()
     expect(spots).to_have_text("each job's own words")
+    # What only a file could set before: what numbers without a profile mean, a row's limit and what it preserves, bounds.
+    room.get_by_role("combobox", name="CMYK without a profile").click()
+    room.get_by_role("option", name="Murrow Offset 120").click()
+    expect(room.get_by_role("combobox", name="CMYK without a profile")).to_have_text("Murrow Offset 120")
+    rows.last.click()
+    limit = room.get_by_label("Ink limit of the row, %")
+    limit.fill("plenty")
+    limit.press("Enter")
+    expect(room.get_by_role("alert").get_by_text("This is no number.")).to_be_visible()
+    limit.fill("270 %")
+    limit.press("Enter")
+    expect(rows.last).to_contain_text("270 %")
+    room.get_by_label("pure inks").click()
+    expect(rows.last).to_contain_text("pure inks preserved")
+    rows.last.click()
+    rows.nth(1).click()
+    under = room.get_by_label("Pictures under, ppi")
+    under.fill("72")
+    under.press("Enter")
+    expect(rows.nth(1)).to_contain_text("under 72 ppi")
 
 
 def test_a_document_is_looked_at_sent_and_refused(room: Page, house: tuple[str, Path]) -> None:

@@ -260,11 +260,13 @@ class WatchedOut(Schema):
 
 def _watched(folder: WatchedFolder) -> WatchedOut:
     counts = dict(folder.files.order_by().values_list("state").annotate(count=Count("id")))
+    condition, output = folder.condition, folder.output
     return WatchedOut(
         id=folder.id, name=folder.name, path=str(watched.path_of(folder)), active=folder.active,
-        condition=folder.condition.name if folder.condition else "", output=folder.output.name if folder.output else "",
-        condition_slug=folder.condition.slug if folder.condition else "", output_id=folder.output_id,
-        has_recipe=folder.recipe is not None, recipe_name=folder.recipe_name, by_subfolder=folder.by_subfolder, name_rule=folder.name_rule, counts=counts,
+        condition=condition.name if condition else "", condition_slug=condition.slug if condition else "",
+        output=output.name if output else "", output_id=folder.output_id,
+        has_recipe=folder.recipe is not None, recipe_name=folder.recipe_name,
+        by_subfolder=folder.by_subfolder, name_rule=folder.name_rule, counts=counts,
         files=[WatchedFileOut.from_orm(each) for each in folder.files.all()[:8]],
     )  # fmt: skip
 

@@ -22,9 +22,9 @@ import {
   taken,
 } from "../../api/client";
 import { inkFigures, useBlackKinds } from "../../api/queries";
+import { blackName } from "../../shared/blackNames";
 import { counted, fixed, percent } from "../../shared/figures";
 import { usePreference } from "../../shared/preferences";
-import { blackName } from "./blackNames";
 import { type Crop, framed } from "./geometry";
 import { renderRequest } from "./renderRequest";
 import { LayoutTools } from "./StageTools";

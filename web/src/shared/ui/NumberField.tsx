@@ -8,6 +8,8 @@ interface Props extends Figures {
   value: number | null | undefined;
   disabled?: boolean;
   className?: string;
+  /** What holds where nothing is typed. */
+  placeholder?: string;
   onKeep: (value: number | null) => void;
 }
 
@@ -17,6 +19,7 @@ export function NumberField({
   value,
   disabled,
   className = "plain-input",
+  placeholder,
   onKeep,
   ...figures
 }: Props) {
@@ -41,6 +44,7 @@ export function NumberField({
         aria-label={label}
         aria-invalid={refused ? true : undefined}
         disabled={disabled}
+        placeholder={placeholder}
         value={typed ?? value ?? ""}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={keep}

@@ -1,24 +1,31 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { useProfiles, useTakeInProfile } from "../../api/houseQueries";
 import { useConditions } from "../../api/queries";
 
 export const SPACES = ["sRGB", "opRGB", "ROMM", "P3"];
+
+/** Stands in the list for bringing in another. */
+const IMPORT = "import";
 
 interface Props {
   label: string;
   value: string;
   space: string;
   first?: [string, string][];
+  disabled?: boolean;
+  /** Whether the way to bring in another is in the list instead of below it. */
+  compact?: boolean;
   onChange: (choice: string) => void;
 }
 
 /** A profile by name: working spaces, profiles that were brought in, and a way to bring in another. */
-export function ProfileChoice({ label, value, space, first = [], onChange }: Props) {
+export function ProfileChoice({ label, value, space, first = [], disabled, compact, onChange }: Props) {
   const profiles = useProfiles();
   const bringIn = useTakeInProfile();
   const input = useRef<HTMLInputElement>(null);
+  const [unfit, setUnfit] = useState("");
   const conditions = useConditions().data ?? [];
   const brought = profiles.data?.filter((each) => each.space === space) ?? [];
   // A condition's profile says what CMYK means there; it need not be brought in again.
@@ -36,9 +43,12 @@ export function ProfileChoice({ label, value, space, first = [], onChange }: Pro
       <Select
         size="small"
         displayEmpty
+        disabled={disabled}
         value={known.includes(value) ? value : ""}
         inputProps={{ "aria-label": label }}
-        onChange={(event) => onChange(event.target.value)}
+        onChange={(event) =>
+          event.target.value === IMPORT ? input.current?.click() : onChange(event.target.value)
+        }
       >
         {!known.includes(value) && (
           <MenuItem value="" disabled>
@@ -60,10 +70,13 @@ export function ProfileChoice({ label, value, space, first = [], onChange }: Pro
             {each.name}
           </MenuItem>
         ))}
+        {compact && <MenuItem value={IMPORT}>Import an ICC profile</MenuItem>}
       </Select>
-      <button type="button" className="quiet-button soft" onClick={() => input.current?.click()}>
-        Import an ICC profile
-      </button>
+      {!compact && (
+        <button type="button" className="quiet-button soft" onClick={() => input.current?.click()}>
+          Import an ICC profile
+        </button>
+      )}
       <input
         ref={input}
         type="file"
@@ -73,13 +86,19 @@ export function ProfileChoice({ label, value, space, first = [], onChange }: Pro
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = "";
+          setUnfit("");
           if (file)
-            bringIn.mutate(file, { onSuccess: (made) => made.space === space && onChange(made.sha256) });
+            bringIn.mutate(file, {
+              onSuccess: (made) =>
+                made.space === space
+                  ? onChange(made.sha256)
+                  : setUnfit(`'${made.name}' is a profile of ${made.space}; here one of ${space} is wanted.`),
+            });
         }}
       />
-      {bringIn.error && (
+      {(bringIn.error || unfit) && (
         <p className="notice" role="alert">
-          {bringIn.error.message}
+          {bringIn.error?.message ?? unfit}
         </p>
       )}
     </>
