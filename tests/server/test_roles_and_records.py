@@ -124,6 +124,10 @@ def test_history_says_who_and_when_and_what_and_goes_back(client, cotton):
         (3, "changed", "mira"), (2, "changed", "mira"), (1, "made", "mira"),
     ]  # fmt: skip
     assert revisions[0]["changes"] == [{"field": "price", "before": 150, "after": 180}]
+    # All of the house's changes are there, not the last hundred: of everything, those before the second are the first.
+    every = client.get("/api/records").json()
+    earlier = client.get("/api/records", {"before": every[1]["id"]}).json()
+    assert [each["id"] for each in earlier] == [each["id"] for each in every[2:]]
     compared = client.get("/api/records/compare", {**key, "first": 1, "second": 3}).json()
     assert compared == [{"field": "price", "before": 120, "after": 180}]
     stale = client.post("/api/records/back", {**key, "number": 1, "version": 2}, **JSON)

@@ -22,8 +22,9 @@ class ChangeOut(Schema):
 
 
 class RevisionOut(Schema):
-    """A change of a shared thing with its author."""
+    """A change of a shared thing with its author; `number` counts those of the thing, `id` all of the house."""
 
+    id: int
     kind: str
     key: str
     number: int
@@ -54,9 +55,10 @@ class BackIn(Schema):
 
 @router.get("", response=list[RevisionOut])
 def revisions(request: HttpRequest, kind: str = "", key: str = "", before: int | None = None) -> list[Revision]:
-    """The latest hundred changes of one thing (`kind` and `key`), of a kind, or of everything; `before` a number."""
+    """The latest hundred changes of one thing (`kind` and `key`), of a kind, or of everything; `before` the one with that
+    id."""
     found = history.revisions(kind, key)
-    return list((found.filter(number__lt=before) if before else found)[:100])
+    return list((found.filter(id__lt=before) if before else found)[:100])
 
 
 @router.get("/compare", response=list[ChangeOut])

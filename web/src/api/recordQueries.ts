@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, taken } from "./client";
 import type { components } from "./schema";
 
@@ -7,10 +7,17 @@ export type Revision = Schemas["RevisionOut"];
 export type Person = Schemas["PersonOut"];
 export type Role = Schemas["Role"];
 
+const REVISIONS_AT_ONCE = 100;
+
+/** Changes of one thing, of a kind or of everything, the latest first, a hundred at a time. */
 export function useHistory(kind: string, key?: string) {
-  return useQuery({
+  return useInfiniteQuery({
     queryKey: ["records", kind, key],
-    queryFn: () => taken(api.GET("/api/records", { params: { query: { kind, key: key ?? "" } } })),
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam }) =>
+      taken(api.GET("/api/records", { params: { query: { kind, key: key ?? "", before: pageParam } } })),
+    getNextPageParam: (last) => (last.length < REVISIONS_AT_ONCE ? undefined : last.at(-1)?.id),
+    select: ({ pages }) => pages.flat(),
   });
 }
 

@@ -2885,7 +2885,8 @@ export interface paths {
         };
         /**
          * Revisions
-         * @description The latest hundred changes of one thing (`kind` and `key`), of a kind, or of everything; `before` a number.
+         * @description The latest hundred changes of one thing (`kind` and `key`), of a kind, or of everything; `before` the one with that
+         *     id.
          */
         get: operations["plinto_server_records_api_revisions"];
         put?: never;
@@ -6649,9 +6650,11 @@ export interface components {
         Action: "made" | "changed" | "removed" | "restored";
         /**
          * RevisionOut
-         * @description A change of a shared thing with its author.
+         * @description A change of a shared thing with its author; `number` counts those of the thing, `id` all of the house.
          */
         RevisionOut: {
+            /** Id */
+            id: number;
             /** Kind */
             kind: string;
             /** Key */

@@ -65,6 +65,16 @@ export function Revisions({ kind, recordKey, mayChange }: Props) {
           </li>
         ))}
       </ol>
+      {found.hasNextPage && (
+        <button
+          type="button"
+          className="quiet-button"
+          disabled={found.isFetchingNextPage}
+          onClick={() => found.fetchNextPage()}
+        >
+          Earlier changes
+        </button>
+      )}
     </>
   );
 }
