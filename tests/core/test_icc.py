@@ -30,6 +30,7 @@ from plinto_core.icc.values import (
     Unknown,
     Xyz,
 )
+from plinto_core.inspection import describe_profile
 from tests.conftest import foreign_profile, profile_of
 
 RANDOM = np.random.default_rng(9)
@@ -225,3 +226,14 @@ def _means_the_same(gray):
             cmm.to_lab(gray_as_rgb(gray), np.repeat(codes, 3, axis=1), intent),
         )
         assert delta_e_2000(told, made).max() < 0.05
+
+
+def test_paper_is_told_in_lab_too_and_text_stays_on_its_line():
+    tags = {
+        "wtpt": Xyz(np.array([[0.8862, 0.9219, 0.7469]])), "lumi": Xyz(np.array([[0.0, 160.0, 0.0]])),
+        "bkpt": Xyz(np.zeros((0, 3))), "targ": Text("CGATS.17\nORIGINATOR \"a\"\nEND"),
+    }  # fmt: skip
+    told = describe_profile(Profile(Header("prtr", "CMYK", "Lab "), tags))["tags"]
+    assert told["wtpt"] == "XYZ 0.8862 0.9219 0.7469, L* 96.90 a* -0.49 b* 1.17"
+    assert "L*" not in told["lumi"] + told["bkpt"]
+    assert told["targ"] == 'CGATS.17 ORIGINATOR "a" END … (2 lines)'

@@ -73,7 +73,12 @@ export function ProfileChoice({ label, value, space, first = [], disabled, compa
         {compact && <MenuItem value={IMPORT}>Import an ICC profile</MenuItem>}
       </Select>
       {!compact && (
-        <button type="button" className="quiet-button soft" onClick={() => input.current?.click()}>
+        <button
+          type="button"
+          className="quiet-button soft"
+          aria-label={`Import an ICC profile: ${label}`}
+          onClick={() => input.current?.click()}
+        >
           Import an ICC profile
         </button>
       )}
