@@ -48,6 +48,7 @@ from plinto_server.colors.routes import Step
 from plinto_server.conditions import drift, library
 from plinto_server.conditions.library import MediumData
 from plinto_server.conditions.models import Condition, Medium
+from plinto_server.conditions.print_mode import PrintMode
 from plinto_server.conditions.service import device_inks
 from plinto_server.files import store
 from plinto_server.house import service as house
@@ -250,6 +251,12 @@ INK_COSTS = {
     "cotton-54t": {"C": (38.0, 14.0), "M": (38.0, 15.0), "Y": (38.0, 14.0), "K": (40.0, 12.5)},
     "tern-news-45": {"C": (1.0, 6.2), "M": (1.0, 6.6), "Y": (1.0, 6.0), "K": (1.2, 3.1)},
 }
+#: How the shop's digital printers are set for a condition.
+MODES = {
+    "sateen-reactive": PrintMode("Dense", "1080 × 720 dpi", "6 passes, both ways", 99.8, None, 2.0),
+    "lumen-panel": PrintMode("Backlit, twice", "1440 × 720 dpi", "16 passes, one way", 100.0, 42.0, 1.6),
+    "leafprint-negative": PrintMode("Film", "1440 × 1440 dpi", "16 passes, one way", None, None, 1.4),
+}
 #: How far dot gain wandered from day to day, percent points; the newsprint press is out in the end.
 WANDERED = {
     "halden-silk-150": (0.2, -0.4, 0.5, 0.9, 0.3, -0.2, 0.6, 0.4),
@@ -270,6 +277,11 @@ def _load_media_and_strips(say: Callable[[str], None]) -> None:
         if not condition.ink_costs:
             condition.ink_costs = {ink: asdict(InkCost(*given)) for ink, given in costs.items()}
             condition.save(update_fields=["ink_costs"])
+    for slug, mode in MODES.items():
+        condition = Condition.objects.get(slug=slug)
+        if not condition.mode:
+            condition.mode = mode.to_json()
+            condition.save(update_fields=["mode"])
     for slug, days in WANDERED.items():
         condition = Condition.objects.get(slug=slug)
         if condition.strips.exists():

@@ -188,6 +188,29 @@ def test_a_profile_is_looked_into(client, cotton, artwork):
     assert page.count("data:image/png") == 2 and "Round trip" in page and "http" not in page
 
 
+def test_the_printers_mode_is_kept_with_the_condition_and_told_on_report_and_run_sheet(client, cotton, artwork):
+    def decide(version, **mode):
+        return client.put("/api/conditions/cotton-54t", {"version": version, "change": {"mode": mode}}, **JSON)
+
+    refused = decide(0, name="Dense", feed_percent=12)
+    assert refused.status_code == 422 and "feed of 12 %" in refused.json()["detail"]
+    said = decide(0, name="Dense", resolution="720 × 1440 dpi", feed_percent=100.2, carriage_mm=0)
+    words = "Dense, 720 × 1440 dpi, feed 100.2 %, carriage 0 mm"
+    assert said.status_code == 200 and said.json()["mode_in_words"] == words
+    assert words in client.get("/api/conditions/cotton-54t/report.html").content.decode()
+    body = {"artwork_id": artwork["id"], "condition": "cotton-54t", "recipe": cotton.recipe}
+    run = client.post("/api/runs", body, **JSON).json()
+    work()
+    sheet = client.get(f"/api/runs/{run['id']}").json()["run_sheet"]
+    assert sheet["condition"]["mode"] == words
+    assert words in client.get(f"/runs/{run['id']}/sheet").content.decode()
+    # Nothing else is changed by it, and the history has the way back.
+    assert decide(1).json()["mode_in_words"] == ""
+    back = {"kind": "condition", "key": "cotton-54t", "number": 1, "version": 2}
+    assert client.post("/api/records/back", back, **JSON).status_code == 200
+    assert client.get("/api/conditions/cotton-54t").json()["mode"]["carriage_mm"] == 0
+
+
 def test_strips_are_judged_and_a_condition_that_is_out_says_so(client, cotton):
     shop = shop_condition("cotton-54t")
     asked = strip_chart(("C", "M", "Y", "K"))

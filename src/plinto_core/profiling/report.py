@@ -58,11 +58,14 @@ def report_html(
     settings: dict[str, Any],
     by_total: Curve = (),
     pictures: Sequence[tuple[str, bytes]] = (),
+    told: Sequence[tuple[str, str]] = (),
 ) -> str:
-    """One page of HTML with nothing outside it; `pictures` are captions with PNG bytes."""
+    """One page of HTML with nothing outside it; `pictures` are captions with PNG bytes, `told` what people say of the
+    condition, each with its name."""
     j = judgement
     rgb = driven_by_rgb(j.inks)
     figures = [
+        *told,
         (
             "Round trip",
             f"ΔE00 {j.round_trip_mean:.2f} mean, {j.round_trip_p99:.2f} p99, {j.round_trip_worst:.2f} worst",

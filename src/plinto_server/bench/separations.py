@@ -20,6 +20,7 @@ from plinto_server.artworks import levels, versions
 from plinto_server.artworks.models import Artwork
 from plinto_server.bench import engine, pieces
 from plinto_server.conditions.models import Condition
+from plinto_server.conditions.print_mode import mode_from_json
 from plinto_server.errors import MissingError
 from plinto_server.files import store
 from plinto_server.house import service as house
@@ -96,6 +97,8 @@ def make(run: Run, attempt: Attempt) -> Done:
         outcome = separate(artwork, chain, path, attempt.progress, attempt.cancelled)
     sheet = run_sheet(artwork, run.artwork.sha256, chain, outcome, run.file_name)
     sheet["artwork"] |= {"version": run.artwork_version, "pixels_sha256": source.pixels_sha256, "notes": source.log}
+    if run.condition and (mode := mode_from_json(run.condition.mode).in_words()):
+        sheet["condition"]["mode"] = mode
     if run.condition and sheet["mean_coverage_percent"] and artwork.resolution_ppi:
         sheet["cost"] = asdict(cost_of_sheet(sheet, run.condition.costs))
     part = store.Part(path, outcome.sha256, outcome.bytes)

@@ -31,6 +31,7 @@ from plinto_server.conditions import (
 from plinto_server.conditions.library import ConditionChange, MediumData
 from plinto_server.conditions.models import Condition, Medium, StripReading
 from plinto_server.conditions.presets import ListedPreset
+from plinto_server.conditions.print_mode import PrintMode, mode_from_json
 from plinto_server.conditions.profile_inspection import ProfileFacts, SentThrough
 from plinto_server.conditions.reported import ConditionReport
 from plinto_server.conditions.service import Gamut, condition_by_slug
@@ -89,6 +90,8 @@ class ConditionOut(Schema):
     ink_costs: dict[str, InkCost]
     smallest_dot_percent: float
     smallest_dot: Literal["raise", "cut"]
+    mode: PrintMode
+    mode_in_words: str
     from_numbers: bool
 
     version: int
@@ -100,6 +103,14 @@ class ConditionOut(Schema):
     @staticmethod
     def resolve_last_strip(condition: Condition) -> dict[str, Any] | None:
         return service.last_strip(condition)
+
+    @staticmethod
+    def resolve_mode(condition: Condition) -> PrintMode:
+        return mode_from_json(condition.mode)
+
+    @staticmethod
+    def resolve_mode_in_words(condition: Condition) -> str:
+        return mode_from_json(condition.mode).in_words()
 
     @staticmethod
     def resolve_has_device(condition: Condition) -> bool:

@@ -13,6 +13,7 @@ from plinto_core.inks.drive import driven_by_rgb
 from plinto_core.recipe import Recipe, recipe_from_json
 from plinto_core.recipe.plate import PlateStation
 from plinto_server.conditions.models import Condition, Medium
+from plinto_server.conditions.print_mode import PrintMode
 from plinto_server.errors import ConflictError, MissingError
 from plinto_server.files.space import even_when_full
 from plinto_server.records import history
@@ -99,6 +100,7 @@ class ConditionChange:
     ink_costs: dict[str, InkCost] | None = None
     smallest_dot_percent: float | None = None
     smallest_dot: Literal["raise", "cut"] | None = None
+    mode: PrintMode | None = None
 
 
 def own_recipe(condition: Condition) -> Recipe:
@@ -121,7 +123,7 @@ def facts(condition: Condition) -> Plain:
         "name": condition.name, "process": condition.process, "notes": condition.notes, "status": condition.status,
         "total_ink_percent": condition.total_ink_percent, "tolerances": condition.tolerances,
         "ink_costs": condition.ink_costs, "smallest_dot_percent": condition.smallest_dot_percent,
-        "smallest_dot": condition.smallest_dot,
+        "smallest_dot": condition.smallest_dot, "mode": condition.mode,
         "medium_id": condition.medium_id or 0, "medium": condition.medium.name if condition.medium else "",
     }  # fmt: skip
 
@@ -159,12 +161,9 @@ def change(condition: Condition, given: ConditionChange, version: int, author: U
         condition.total_ink_percent = given.total_ink_percent
     if given.medium_id is not None:
         condition.medium = medium_by_id(given.medium_id) if given.medium_id else None
-    if given.smallest_dot_percent is not None:
-        if not 0 <= given.smallest_dot_percent <= _LARGEST_SMALLEST_DOT:
-            raise CharacterizationError(f"The minimum dot is 0 to {_LARGEST_SMALLEST_DOT:g} %.")
-        condition.smallest_dot_percent = given.smallest_dot_percent
-    if given.smallest_dot is not None:
-        condition.smallest_dot = given.smallest_dot
+    _decide_smallest_dot(condition, given)
+    if given.mode is not None:
+        condition.mode = given.mode.to_json()
     if given.ink_costs is not None:
         strange = set(given.ink_costs) - set(condition.inks)
         if strange:
@@ -173,6 +172,15 @@ def change(condition: Condition, given: ConditionChange, version: int, author: U
     condition.save()
     record(condition, before, author)
     return condition
+
+
+def _decide_smallest_dot(condition: Condition, given: ConditionChange) -> None:
+    if given.smallest_dot_percent is not None:
+        if not 0 <= given.smallest_dot_percent <= _LARGEST_SMALLEST_DOT:
+            raise CharacterizationError(f"The minimum dot is 0 to {_LARGEST_SMALLEST_DOT:g} %.")
+        condition.smallest_dot_percent = given.smallest_dot_percent
+    if given.smallest_dot is not None:
+        condition.smallest_dot = given.smallest_dot
 
 
 @transaction.atomic
@@ -197,10 +205,11 @@ def restore_condition(key: str, plain: Plain, author: User) -> None:
     condition.status, condition.total_ink_percent = plain["status"], plain["total_ink_percent"]
     condition.medium = Medium.objects.filter(pk=plain["medium_id"]).first()
     condition.tolerances = plain["tolerances"]
-    # Revisions from before there were costs, or a smallest dot, say nothing of them.
+    # Revisions from before there were costs, a smallest dot or a mode say nothing of them.
     condition.ink_costs = plain.get("ink_costs", condition.ink_costs)
     condition.smallest_dot_percent = plain.get("smallest_dot_percent", condition.smallest_dot_percent)
     condition.smallest_dot = plain.get("smallest_dot", condition.smallest_dot)
+    condition.mode = plain.get("mode", condition.mode)
     condition.save()
     for hear in _on_tolerances:
         hear(condition)

@@ -71,6 +71,8 @@ class Condition(models.Model):
     #: Percent under which dots do not print, and what becomes of them on its plates; 0 where all do.
     smallest_dot_percent = models.FloatField(default=0.0)
     smallest_dot = models.CharField(max_length=5, default="raise")
+    #: How the printer is set for it, as far as somebody has said: see `print_mode`.
+    mode = models.JSONField(default=dict, blank=True)
     #: ΔE00 by what is measured (paper, solids, mean, worst); empty where the usual ones hold.
     tolerances = models.JSONField(default=dict)
 

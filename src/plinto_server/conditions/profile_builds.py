@@ -169,12 +169,17 @@ def from_measurements(
     }
 
 
+#: What people decided about the condition that a profile was built from again: it is the same press.
+_KEPT_FROM_ORIGIN = ("process", "notes", "medium", "mode", "ink_costs", "smallest_dot_percent", "smallest_dot")
+
+
 def _enter(run: Run, condition: Condition, profile_sha256: str) -> None:
     """Enter the condition of a run; a characterization learns of it by `on_entered`."""
     if "from" in run.recipe:
         origin = Condition.objects.filter(slug=run.recipe["from"]).first()
         if origin is not None:
-            condition.process, condition.notes, condition.medium = origin.process, origin.notes, origin.medium
+            for decided in _KEPT_FROM_ORIGIN:
+                setattr(condition, decided, getattr(origin, decided))
     for prepare in _before_entering:
         prepare(run, condition)
     service.enter(condition, profile_sha256, run.asked_by)

@@ -15,6 +15,7 @@ from plinto_core.inspection import describe_profile
 from plinto_core.profiling.build_profile import settings_of
 from plinto_core.profiling.report import report_html
 from plinto_server.conditions.models import Condition
+from plinto_server.conditions.print_mode import mode_from_json
 from plinto_server.conditions.service import condition_by_slug, judged
 from plinto_server.warm import shelves
 from plinto_server.warm.png import encode_png
@@ -117,4 +118,11 @@ def _curve(condition: Condition) -> list[tuple[float, float]]:
 def report(condition: Condition, pictures: list[tuple[str, bytes]]) -> str:
     """The judgement as a page that prints, with pictures (caption, PNG) of an artwork before and after."""
     profile = shelves.profile(condition.profile_sha256)
-    return report_html(judged(condition), None, settings_of(profile) or {}, _curve(condition), pictures)
+    told = {
+        "Process": condition.process, "Medium": condition.medium.name if condition.medium else "",
+        "Mode": mode_from_json(condition.mode).in_words(),
+    }  # fmt: skip
+    return report_html(
+        judged(condition), None, settings_of(profile) or {}, _curve(condition), pictures,
+        [(what, text) for what, text in told.items() if text],
+    )  # fmt: skip

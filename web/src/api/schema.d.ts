@@ -3266,6 +3266,9 @@ export interface components {
              * @enum {string}
              */
             smallest_dot: "raise" | "cut";
+            mode: components["schemas"]["PrintMode"];
+            /** Mode In Words */
+            mode_in_words: string;
             /** From Numbers */
             from_numbers: boolean;
             /** Version */
@@ -3322,6 +3325,35 @@ export interface components {
              * @default 0
              */
             version: number;
+        };
+        /**
+         * PrintMode
+         * @description A mode by its name, `resolution` ('720 × 1440 dpi') and `quality` ('8 passes, one way') as the printer has them;
+         *     `feed_percent` is what the medium is fed by against what is asked, `heat_celsius` what it is dried or fixed at, and
+         *     `carriage_mm` the height of the carriage. '' and None where nothing is said. Raises `CharacterizationError`.
+         */
+        PrintMode: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Resolution
+             * @default
+             */
+            resolution: string;
+            /**
+             * Quality
+             * @default
+             */
+            quality: string;
+            /** Feed Percent */
+            feed_percent: number | null;
+            /** Heat Celsius */
+            heat_celsius: number | null;
+            /** Carriage Mm */
+            carriage_mm: number | null;
         };
         /**
          * Tolerances
@@ -3489,6 +3521,9 @@ export interface components {
              * @enum {string}
              */
             smallest_dot: "raise" | "cut";
+            mode: components["schemas"]["PrintMode"];
+            /** Mode In Words */
+            mode_in_words: string;
             /** From Numbers */
             from_numbers: boolean;
             /** Version */
@@ -6971,6 +7006,7 @@ export interface components {
             smallest_dot_percent?: number | null;
             /** Smallest Dot */
             smallest_dot?: ("raise" | "cut") | null;
+            mode?: components["schemas"]["PrintModeGiven"] | null;
         };
         /**
          * ConditionIn
@@ -6980,6 +7016,35 @@ export interface components {
             change: components["schemas"]["ConditionChange"];
             /** Version */
             version: number;
+        };
+        /**
+         * PrintMode
+         * @description A mode by its name, `resolution` ('720 × 1440 dpi') and `quality` ('8 passes, one way') as the printer has them;
+         *     `feed_percent` is what the medium is fed by against what is asked, `heat_celsius` what it is dried or fixed at, and
+         *     `carriage_mm` the height of the carriage. '' and None where nothing is said. Raises `CharacterizationError`.
+         */
+        PrintModeGiven: {
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Resolution
+             * @default
+             */
+            resolution?: string;
+            /**
+             * Quality
+             * @default
+             */
+            quality?: string;
+            /** Feed Percent */
+            feed_percent?: number | null;
+            /** Heat Celsius */
+            heat_celsius?: number | null;
+            /** Carriage Mm */
+            carriage_mm?: number | null;
         };
         /**
          * BuildIn

@@ -39,6 +39,7 @@ export function DecidedFields({ condition }: { condition: Condition }) {
         </Select>
       </div>
       {!drivenByRgb(condition.inks) && <SmallestDot condition={condition} change={change.mutateAsync} />}
+      <ModeFields condition={condition} change={change.mutateAsync} />
       <button type="button" className="quiet-button" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "Hide name, process and notes" : "Name, process and notes"}
       </button>
@@ -54,13 +55,13 @@ export function DecidedFields({ condition }: { condition: Condition }) {
   );
 }
 
-interface DotProps {
+interface ChangeProps {
   condition: Condition;
   change: (changed: ConditionChange) => Promise<unknown>;
 }
 
 /** The minimum dot: what recipes for this condition start from on every plate. */
-function SmallestDot({ condition, change }: DotProps) {
+function SmallestDot({ condition, change }: ChangeProps) {
   const held = condition.smallest_dot_percent;
   return (
     <>
@@ -87,6 +88,56 @@ function SmallestDot({ condition, change }: DotProps) {
             <MenuItem value="cut">cut</MenuItem>
           </Select>
         </div>
+      )}
+    </>
+  );
+}
+
+const MODE_TEXTS = [
+  ["name", "Mode"],
+  ["resolution", "Resolution"],
+  ["quality", "Passes and quality"],
+] as const;
+const MODE_FIGURES = [
+  ["feed_percent", "Feed, %", 90, 110],
+  ["heat_celsius", "Heat, °C", 0, 250],
+  ["carriage_mm", "Carriage height, mm", 0, 100],
+] as const;
+
+/** How the printer is set for this condition: what no profile says. */
+function ModeFields({ condition, change }: ChangeProps) {
+  const [open, setOpen] = useState(false);
+  const { mode, mode_in_words: said } = condition;
+  return (
+    <>
+      <button type="button" className="quiet-button" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Hide the mode of the printer" : said ? `Mode: ${said}` : "Mode of the printer"}
+      </button>
+      {open && (
+        <>
+          {MODE_TEXTS.map(([part, label]) => (
+            <DecidedText
+              key={part}
+              label={label}
+              decided={mode[part]}
+              keep={(typed) => change({ mode: { ...mode, [part]: typed.trim() } })}
+            />
+          ))}
+          {MODE_FIGURES.map(([part, label, min, max]) => (
+            <div key={part} className="setting wide">
+              <SettingName name={label} />
+              <NumberField
+                label={label}
+                value={mode[part]}
+                min={min}
+                max={max}
+                optional
+                placeholder="not said"
+                onKeep={(value) => void change({ mode: { ...mode, [part]: value } })}
+              />
+            </div>
+          ))}
+        </>
       )}
     </>
   );
