@@ -1,6 +1,7 @@
 """From a new medium to a judged profile over HTTP: steps, stale marks, files, what is refused; then drift and media."""
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -54,13 +55,17 @@ def test_the_whole_path_and_what_a_change_makes_stale(client, path):
     client.post(f"{address}/steps/measure/measure")
     work()
     assert len(step("measure")["live"]) == 320
-    built = client.post(f"{address}/build", {"settings": {"style": "gentle"}}, **JSON)
+    wanted = {"style": "gentle", "light": "A", "smoothing": 1e-6}
+    built = client.post(f"{address}/build", {"settings": wanted}, **JSON)
     assert built.status_code == 201, built.json()
     work()
     assert step("build")["state"] == "done", Run.objects.first().message
     slug = client.get(address).json()["condition_slug"]
     condition = Condition.objects.get(slug=slug)
     assert (condition.status, condition.name) == ("draft", "Orrin, fine")
+    assert condition.report["smoothing"] == 1e-6 and "Colors as they look under A" in condition.report["notes"][0]
+    told = step("build")["settings"]
+    assert (told["style"], told["light"], told["smoothing"]) == ("gentle", "A", 1e-6)
     shown = next(each for each in client.get("/api/conditions").json() if each["slug"] == slug)
     assert shown["device_inks"] == ["C", "c", "M", "m", "Y", "K", "k"]
     assert client.post(f"{address}/judge").json()["steps"][-1]["state"] == "done"
@@ -110,6 +115,18 @@ def test_files_from_elsewhere_have_to_fit_the_step(client):
     assert client.get(address).json()["steps"][0]["state"] == "done"
     three = measure(shop, np.eye(4)[:2]).to_cgats().replace("CMYK_K", "OTHER")
     assert send("linearize", three.encode()).status_code == 422
+
+
+def test_another_light_needs_spectra(client):
+    given = {"name": "Elsewhere", "device_slug": "", "inks": ["C", "M", "Y", "K"]}
+    address = f"/api/characterizations/{client.post('/api/characterizations', given, **JSON).json()['id']}"
+    data = measure(shop_condition("halden-silk-150"), strip_chart(("C", "M", "Y", "K")))
+    file = SimpleUploadedFile("plain.txt", replace(data, spectra=None).to_cgats().encode())
+    sent = client.post(f"{address}/steps/measure/file", {"file": file})
+    assert sent.status_code == 200, sent.content
+    refused = client.post(f"{address}/build", {"settings": {"light": "D65"}}, **JSON)
+    assert refused.status_code == 422 and "has no spectra" in refused.json()["detail"]
+    assert client.post(f"{address}/build", {"settings": {"light": "Moon"}}, **JSON).status_code == 422
 
 
 @pytest.mark.parametrize(

@@ -1,7 +1,7 @@
 """Reflectance spectra to XYZ. The observer's and illuminants' tables come from the `colour` library."""
 
 from functools import cache
-from typing import Any
+from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -15,7 +15,8 @@ WAVELENGTHS_NM: Array = np.arange(380, 731, 10, dtype=np.float64)
 
 
 #: Illuminants by name whose tables are at hand.
-ILLUMINANTS = ("D50", "D55", "D65", "A", "F2", "F11")
+Illuminant = Literal["D50", "D55", "D65", "A", "F2", "F11"]
+ILLUMINANTS: tuple[Illuminant, ...] = get_args(Illuminant)
 
 
 @cache

@@ -174,7 +174,10 @@ def sheet_text(request: HttpRequest, characterization_id: int, step: str) -> Htt
 @router.post("/{characterization_id}/build", response={201: CharacterizationOut}, auth=may("conditions"))
 def build(request: HttpRequest, characterization_id: int, given: BuildIn) -> Status[Characterization]:
     """Build the profile with these settings, as a run; it becomes a condition in draft."""
-    service.ask_to_build(service.by_id(characterization_id), given.settings.plain(), person_of(request))
+    asked = given.settings
+    service.ask_to_build(
+        service.by_id(characterization_id), asked.plain(), person_of(request), asked.light, asked.smoothing
+    )  # fmt: skip
     return Status(201, service.by_id(characterization_id))
 
 

@@ -9,10 +9,11 @@ from django.db import transaction
 
 from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.lab import xyz_to_lab
+from plinto_core.colorimetry.spectra import Illuminant, illuminant_power
 from plinto_core.errors import Cancelled, CharacterizationError
 from plinto_core.inks.names import NAMES
 from plinto_core.measurement.cgats import read_measurements
-from plinto_core.measurement.measurements import Measurements
+from plinto_core.measurement.measurements import Measurements, under_light
 from plinto_core.press.calibration import Calibration
 from plinto_core.profiling.build_profile import BuildSettings, build_settings_from_json
 from plinto_core.profiling.linearize import InkSplit
@@ -232,23 +233,37 @@ def remove(found: Characterization, author: User | None) -> None:
     removals.remove([found], found.name, author, "conditions")
 
 
-def ask_to_build(found: Characterization, wanted: dict[str, Any], user: User | None) -> Run:
-    """Queue the profile. Raises `CharacterizationError` before the chart is measured."""
+def ask_to_build(
+    found: Characterization, wanted: dict[str, Any], user: User | None, light: Illuminant = "D50",
+    smoothing: float | None = None,
+) -> Run:  # fmt: skip
+    """Queue the profile, for prints under a light, of a fit that is smoothed so much (None: as patches kept back say).
+
+    Raises `CharacterizationError` before the chart is measured, and where its colors are not known under that light.
+    """
     if found.steps.get("build", {}).get("state") == "measuring":
         raise ConflictError("The profile is being built. Wait for it, or cancel its run.")
-    data = analysis.measured(found, "measure", device_of(found))
+    device = device_of(found)
+    data = analysis.measured(found, "measure", device)
+    if light != "D50":
+        if device is not None and device.lights:
+            raise CharacterizationError(
+                "It is built for the light of its panel, which is chosen at the step of the light."
+            )
+        data = under_light(data, illuminant_power(light))
     calibration = analysis.calibration_so_far(found, "build")
     settings = {"name": found.name} | wanted
     # Refused now, not in the background.
     black = usual_black(tuple(found.inks))
     usual = BuildSettings(found.name, InkLimits(analysis.total_of(found)), black).to_json()
     build_settings_from_json(usual | settings)
-    return _queue_build(found, wanted, settings, data, calibration, user)
+    fit = {"light": light, "smoothing": smoothing}
+    return _queue_build(found, wanted, settings, fit, data, calibration, user)
 
 
 @transaction.atomic
 def _queue_build(
-    found: Characterization, wanted: dict[str, Any], settings: dict[str, Any], data: Measurements,
+    found: Characterization, wanted: dict[str, Any], settings: dict[str, Any], fit: dict[str, Any], data: Measurements,
     calibration: Calibration | None, user: User | None,
 ) -> Run:  # fmt: skip
     run = Run.objects.create(
@@ -256,11 +271,11 @@ def _queue_build(
         file_name=f"{str(settings['name'])[:100]}.icc", asked_by=user,
         source_sha256=store.keep_bytes(data.to_cgats().encode()),
         recipe={
-            "characterization": found.id, "settings": settings,
+            "characterization": found.id, "settings": settings, "fit": fit,
             "calibration": calibration.to_json() if calibration else None,
         },
     )  # fmt: skip
-    change_step(found.id, "build", unless="measuring", state="measuring", settings=wanted, run_id=run.id)
+    change_step(found.id, "build", unless="measuring", state="measuring", settings=wanted | fit, run_id=run.id)
     return enqueue(run)
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from ninja import Field, Schema
 from pydantic import BeforeValidator
 
+from plinto_core.colorimetry.spectra import Illuminant
 from plinto_core.profiling.build_profile import PerceptualStyle
 from plinto_core.recipe.black import BlackPolicy
 from plinto_core.recipe.limits import InkLimits
@@ -25,6 +26,9 @@ class StepSettings(Schema):
     total_percent: float | None = None
     patches: int | None = None
     name: str | None = Field(None, max_length=400)
+    style: PerceptualStyle | None = None
+    light: Illuminant | None = None
+    smoothing: float | None = None
 
     def plain(self) -> dict[str, Any]:
         """What was decided, and nothing of the rest."""
@@ -32,16 +36,22 @@ class StepSettings(Schema):
 
 
 class BuildRequest(Schema):
-    """What a profile is to be; what is left open is as usual, and as the staircase says."""
+    """What a profile is to be; what is left open is as usual, and as the staircase says.
+
+    `light` is what prints are viewed under, for charts with spectra; `smoothing` how much the fit evens
+    out (1e-8: every patch as it was measured), None as patches that are kept back say.
+    """
 
     name: str | None = Field(None, max_length=100)
     style: PerceptualStyle | None = None
     limits: InkLimits | None = None
     black: BlackPolicy | None = None
+    light: Illuminant = "D50"
+    smoothing: float | None = Field(None, ge=1e-9, le=1e-2)
 
     def plain(self) -> dict[str, Any]:
         """What was asked for, and nothing of the rest."""
-        return self.model_dump(mode="json", exclude_none=True)
+        return self.model_dump(mode="json", exclude_none=True, exclude={"light", "smoothing"})
 
 
 class RampStep(Schema):

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from plinto_core.analysis.cloud import screen_codes
 from plinto_core.colorimetry.difference import delta_e_2000
+from plinto_core.colorimetry.spectra import Illuminant
 from plinto_core.errors import PipelineError
 from plinto_core.pipeline.space import space_of
 from plinto_core.policy.spots import Spot
@@ -99,7 +100,7 @@ class TravelIn(Schema):
     steps: list[Step] = Field(max_length=routes.MOST_STEPS)
     first: int = Field(0, ge=0, le=routes.MOST_STEPS)
     second: int = Field(1, ge=0, le=routes.MOST_STEPS)
-    light: Literal["D50", "D55", "D65", "A", "F2", "F11"] = "D50"
+    light: Illuminant = "D50"
     sort: str = Field("given", max_length=12)
     descending: bool = False
     search: str = Field("", max_length=100)

@@ -1,6 +1,6 @@
 """Profiles built: from measurements, or once more from a condition with other settings; figures before it is built."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -100,7 +100,12 @@ def _made(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
         return parse(data), {}
     behind = run.recipe.get("calibration")
     calibration = calibration_from_json(behind) if behind else None
-    return from_measurements(data, run.artwork_name, progress, run.recipe.get("settings") or {}, calibration)
+    fit = run.recipe.get("fit") or {}
+    light = fit.get("light", "D50")
+    told = [] if light == "D50" else [f"Colors as they look under {light}, adapted to D50."]
+    return from_measurements(
+        data, run.artwork_name, progress, run.recipe.get("settings") or {}, calibration, fit.get("smoothing"), told
+    )  # fmt: skip
 
 
 def _again(condition: Condition, settings: BuildSettings) -> tuple[Profile, dict[str, Any]]:
@@ -148,12 +153,18 @@ def _of_numbers(run: Run, progress: Progress) -> tuple[Profile, dict[str, Any]]:
 
 
 def from_measurements(
-    data: bytes, file_name: str, progress: Progress, wanted: dict[str, Any], calibration: Calibration | None = None
+    data: bytes,
+    file_name: str,
+    progress: Progress,
+    wanted: dict[str, Any],
+    calibration: Calibration | None = None,
+    smoothing: float | None = None,
+    told: Sequence[str] = (),
 ) -> tuple[Profile, dict[str, Any]]:
     """The profile that measurements give; what `wanted` leaves open is as usual, and total ink read from how dark black
-    gets. Raises `PlintoError`."""
+    gets. `smoothing` is of the fit, None as patches kept back say; `told` goes into the notes. Raises `PlintoError`."""
     measured, notes = read_measurements(data, file_name)
-    found = characterize(measured, notes)
+    found = characterize(measured, [*told, *notes], smoothing=smoothing)
     progress(0.4)
     black = usual_black(found.fit.model.inks)
     usual = BuildSettings(measured.title[:100] or file_name, InkLimits(400.0), black)

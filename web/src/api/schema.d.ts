@@ -4178,6 +4178,12 @@ export interface components {
             patches: number | null;
             /** Name */
             name: string | null;
+            /** Style */
+            style: ("steady" | "lively" | "gentle") | null;
+            /** Light */
+            light: ("D50" | "D55" | "D65" | "A" | "F2" | "F11") | null;
+            /** Smoothing */
+            smoothing: number | null;
         };
         /**
          * AdjustStation
@@ -7314,10 +7320,19 @@ export interface components {
             patches?: number | null;
             /** Name */
             name?: string | null;
+            /** Style */
+            style?: ("steady" | "lively" | "gentle") | null;
+            /** Light */
+            light?: ("D50" | "D55" | "D65" | "A" | "F2" | "F11") | null;
+            /** Smoothing */
+            smoothing?: number | null;
         };
         /**
          * BuildRequest
          * @description What a profile is to be; what is left open is as usual, and as the staircase says.
+         *
+         *     `light` is what prints are viewed under, for charts with spectra; `smoothing` how much the fit evens
+         *     out (1e-8: every patch as it was measured), None as patches that are kept back say.
          */
         BuildRequest: {
             /** Name */
@@ -7326,6 +7341,14 @@ export interface components {
             style?: ("steady" | "lively" | "gentle") | null;
             limits?: components["schemas"]["InkLimitsGiven"] | null;
             black?: components["schemas"]["BlackPolicyGiven"] | null;
+            /**
+             * Light
+             * @default D50
+             * @enum {string}
+             */
+            light?: "D50" | "D55" | "D65" | "A" | "F2" | "F11";
+            /** Smoothing */
+            smoothing?: number | null;
         };
         /**
          * AdjustStation
