@@ -1,6 +1,7 @@
 """Load the made-up shop into a server's database: account, conditions, artwork. Running it again changes nothing."""
 
 import json
+import threading
 from collections.abc import Callable
 from dataclasses import asdict, replace
 from datetime import UTC, datetime, timedelta
@@ -26,7 +27,7 @@ from plinto_core.recipe.black import BlackPolicy, usual_black
 from plinto_core.recipe.limits import InkLimits
 from plinto_core.screen.proof import RenderRequest
 from plinto_demo import at_work
-from plinto_demo.artwork import PAINTINGS, write_painting, write_poster_layers
+from plinto_demo.artwork import PAINTINGS, Painting, write_painting, write_poster_layers
 from plinto_demo.build import kept
 from plinto_demo.documents import DOCUMENTS, write_document
 from plinto_demo.season import ROUTES, SEASON_NAME, season_list, season_spots
@@ -76,11 +77,16 @@ def load(say: Callable[[str], None]) -> None:
     Person.objects.get_or_create(
         user=User.objects.get(username=DEMO_USER), defaults={"role": Role.ADMINISTRATOR, "demo": True}
     )
+    # Painting and compiling take a core each: artwork is painted while the first chart's kernels are compiled.
+    unpainted = [each for each in PAINTINGS if not Artwork.objects.filter(name=each.file_name).exists()]
+    painting_all = threading.Thread(target=_paint, args=(unpainted,), daemon=True)
+    painting_all.start()
     for position, shop in enumerate(CONDITIONS):
         if not Condition.objects.filter(slug=shop.slug).exists():
             say(f"condition '{shop.name}': printing, measuring and profiling its chart")
             _load_condition(shop, position)
     _load_media_and_strips(say)
+    painting_all.join()
     loaded = False
     folder = store.incoming_folder()
     for painting in PAINTINGS:
@@ -114,6 +120,12 @@ def load(say: Callable[[str], None]) -> None:
         _load_watched(say)
         say("first pictures and figures, which compile the kernels")
         _look_once()
+
+
+def _paint(paintings: list[Painting]) -> None:
+    """Each is kept once it is painted, for whoever writes it."""
+    for each in paintings:
+        each.paint()
 
 
 #: Outputs by name: the condition's slug, a ready-made policy, a delivery rule, the ticket, and notes. The last converts
