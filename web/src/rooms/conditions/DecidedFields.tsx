@@ -60,6 +60,11 @@ interface ChangeProps {
   change: (changed: ConditionChange) => Promise<unknown>;
 }
 
+/** For fields that wait for nothing: what could not be kept is said below them. */
+const decide = (change: ChangeProps["change"], changed: ConditionChange) => {
+  change(changed).catch(() => undefined);
+};
+
 /** The minimum dot: what recipes for this condition start from on every plate. */
 function SmallestDot({ condition, change }: ChangeProps) {
   const held = condition.smallest_dot_percent;
@@ -72,7 +77,7 @@ function SmallestDot({ condition, change }: ChangeProps) {
           value={held}
           min={0}
           max={20}
-          onKeep={(percent) => void change({ smallest_dot_percent: percent ?? 0 })}
+          onKeep={(percent) => decide(change, { smallest_dot_percent: percent ?? 0 })}
         />
       </div>
       {held > 0 && (
@@ -82,7 +87,7 @@ function SmallestDot({ condition, change }: ChangeProps) {
             size="small"
             value={condition.smallest_dot}
             inputProps={{ "aria-label": "Dots under the minimum" }}
-            onChange={(event) => void change({ smallest_dot: event.target.value })}
+            onChange={(event) => decide(change, { smallest_dot: event.target.value })}
           >
             <MenuItem value="raise">raised to it</MenuItem>
             <MenuItem value="cut">cut</MenuItem>
@@ -133,7 +138,7 @@ function ModeFields({ condition, change }: ChangeProps) {
                 max={max}
                 optional
                 placeholder="not said"
-                onKeep={(value) => void change({ mode: { ...mode, [part]: value } })}
+                onKeep={(value) => decide(change, { mode: { ...mode, [part]: value } })}
               />
             </div>
           ))}
