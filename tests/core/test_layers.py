@@ -11,9 +11,10 @@ FORBIDDEN = {"django", "ninja", "plinto_server", "plinto_demo", "http", "urllib"
 
 #: Packages and modules in the order of their layers: each imports only what stands above it.
 LAYERS = (
-    "errors", "plain", "computed_once", "cores", "files", "printed_page", "recipe", "colorimetry", "icc", "inks",
-    "pipeline", "measurement", "press", "gamut", "separation", "adjust", "plate", "chain", "raster", "analysis", "route",
-    "deliver", "screen", "profiling", "truth", "house_rules", "policy", "pdf", "inspection", "sandbox", "cli",
+    "errors", "plain", "computed_once", "cores", "files", "compiled_kernels", "ready_kernels", "printed_page", "recipe",
+    "colorimetry", "icc", "inks", "pipeline", "measurement", "press", "gamut", "separation", "adjust", "plate", "chain",
+    "raster", "analysis", "route", "deliver", "screen", "profiling", "truth", "house_rules", "policy", "pdf",
+    "inspection", "sandbox", "cli",
 )  # fmt: skip
 
 

@@ -5,7 +5,8 @@ import pytest
 import tifffile
 
 from plinto_core.adjust.regions import PixelGrid
-from plinto_core.analysis.figures import CoverageMeter, coverage, differences
+from plinto_core.analysis.coverage_meter import CoverageMeter
+from plinto_core.analysis.figures import coverage, differences
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.colorimetry import delta_e_2000
 from plinto_core.icc import cmm

@@ -9,7 +9,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.adjust.mask_kernels import color_weights, polygon_weights
 from plinto_core.computed_once import computed_once
 from plinto_core.recipe.region import Region
 
@@ -49,6 +48,8 @@ def outline_weights(region: Region, places: PixelGrid) -> Weights:
     if region.corners:
         size = np.array([places.width, places.height], np.float64)
         corners = _past_the_edge(np.array(region.corners, np.float64)) * size
+        from plinto_core.adjust.mask_kernels import polygon_weights
+
         polygon_weights(places.xs, places.ys, corners, region.softness * size.max(), out)
     return out
 
@@ -66,5 +67,7 @@ def region_weights(region: Region, places: PixelGrid, source_lab: NDArray[np.flo
         assert source_lab is not None
         center = np.array(region.color.lab, np.float32)
         flat = np.ascontiguousarray(source_lab).reshape(-1, 3)
+        from plinto_core.adjust.mask_kernels import color_weights
+
         color_weights(flat, center, region.color.radius, region.color.softness, out.reshape(-1))
     return 1 - out if region.inverted else out

@@ -6,70 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import PixelGrid
+from plinto_core.analysis.coverage_meter import CoverageMeter
 from plinto_core.chain.compiled import Chain
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.raster.opened import Codes
-from plinto_core.raster.picture_kernels import measure_coverage
 from plinto_core.raster.pyramid import Pyramid
 
-HISTOGRAM_BINS = 60
 _COVERAGE_PIXELS, _PROFILED_PIXELS, _DIFFERENCE_PIXELS = 4_000_000, 400_000, 150_000
-
-
-class CoverageMeter:
-    """Counts ink over the codes it is shown: means, largest total and where, histogram of totals, pixels above a limit in
-    percent."""
-
-    def __init__(self, inks: int, depth: int, limit_percent: float = 0.0) -> None:
-        self.top = 255 if depth == 8 else 65535
-        # A hair above the product, so that what is right at the limit is not over it.
-        self._most = int(limit_percent / 100 * self.top + 1e-6)
-        self.inks = inks
-        self._sums = np.zeros(inks, np.int64)
-        self._bin = -(-inks * self.top // HISTOGRAM_BINS)
-        self._histogram = np.zeros(HISTOGRAM_BINS, np.int64)
-        self._state = np.array([-1, 0, 0, 0], np.int64)
-        self._largest = np.zeros(inks, np.int64)
-
-    def add(self, codes: Codes) -> None:
-        """Take ink codes (..., inks) into account."""
-        flat = np.ascontiguousarray(codes).reshape(-1, self.inks)
-        measure_coverage(flat, self._most, self._sums, self._histogram, self._bin, self._state, self._largest)
-
-    @property
-    def largest_codes(self) -> list[int]:
-        """Largest code of each ink."""
-        return [int(v) for v in self._largest]
-
-    @property
-    def largest_code_sum(self) -> int:
-        """Largest sum of codes over a pixel."""
-        return max(int(self._state[0]), 0)
-
-    @property
-    def largest_percent(self) -> float:
-        """Largest total ink of a pixel in percent."""
-        return self.largest_code_sum / self.top * 100
-
-    @property
-    def largest_at(self) -> int:
-        """Which pixel, counted from the first one shown, has it."""
-        return int(self._state[1])
-
-    @property
-    def over(self) -> int:
-        """How many pixels have more ink than the limit."""
-        return int(self._state[3])
-
-    @property
-    def mean_percent(self) -> list[float]:
-        """Mean coverage of each ink in percent."""
-        return [float(v) for v in self._sums / max(int(self._state[2]), 1) / self.top * 100]
-
-    @property
-    def histogram(self) -> list[float]:
-        """Share of pixels (0…1) in each of 60 equal steps of total ink, from 0 to all inks full."""
-        return [float(v) for v in self._histogram / max(int(self._state[2]), 1)]
 
 
 @dataclass(frozen=True)

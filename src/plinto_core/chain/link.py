@@ -8,9 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from plinto_core.chain.link4_kernels import inks_from_four, mark_nodes_of_four, values_from_four
-from plinto_core.chain.link_kernels import any_inks, four_inks, mark_nodes, values_at
-from plinto_core.chain.spread import EVEN, Spread, cells_by_code
+from plinto_core.chain.spread import EVEN, Spread, places_by_code
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.values import (
@@ -23,15 +21,16 @@ from plinto_core.icc.values import (
     ProfileStep,
 )
 from plinto_core.inks.drive import driven_by_rgb, turned
+from plinto_core.ready_kernels import ReadyKernel
 
 Array = NDArray[np.float64]
 Codes = NDArray[np.unsignedinteger[Any]]
 
-#: Lane value of one output code, and the multiplier and shift that divide by it exactly (lanes are < 2**31).
-_UNIT = {
-    8: np.array([257 << 15, -(-(1 << 54) // (257 << 15)), 54], np.uint64),
-    16: np.array([1 << 15, 1, 15], np.uint64),
-}
+_FROM_THREE, _FROM_FOUR = "plinto_core.chain.link_kernels", "plinto_core.chain.link4_kernels"
+_four_inks, _any_inks = ReadyKernel(_FROM_THREE, "four_inks"), ReadyKernel(_FROM_THREE, "any_inks")
+_inks_from_four = ReadyKernel(_FROM_FOUR, "inks_from_four")
+_VALUES = {3: ReadyKernel(_FROM_THREE, "values_at"), 4: ReadyKernel(_FROM_FOUR, "values_from_four")}
+_MARKS = {3: ReadyKernel(_FROM_THREE, "mark_nodes"), 4: ReadyKernel(_FROM_FOUR, "mark_nodes_of_four")}
 _IDENTITY = ParametricCurve(0, (1.0,))
 
 
@@ -40,12 +39,18 @@ def device_grid(points: int, channels: int = 3) -> Array:
     return EVEN.grid(points, channels)
 
 
-def _in_words(nodes: NDArray[np.uint16]) -> NDArray[np.uint64]:
-    """Nodes (n, inks) as the kernel reads them: two inks in a word."""
+def _in_lanes(nodes: NDArray[np.uint16]) -> NDArray[np.int16]:
+    """Nodes (n, inks) as the kernel reads them: less 2**15, four or eight lanes (n, 4 or 8)."""
     count, inks = nodes.shape
-    lanes = np.zeros((count, (inks + 1) // 2 * 2), np.uint64)
+    lanes = np.zeros((count, (inks + 3) // 4 * 4), np.uint16)
     lanes[:, :inks] = nodes
-    return np.ascontiguousarray(lanes[:, 0::2] | (lanes[:, 1::2] << np.uint64(32)))
+    return (lanes ^ np.uint16(1 << 15)).view(np.int16)
+
+
+def _in_a_word(caps: NDArray[np.uint64]) -> int:
+    """Up to four largest codes, 16 bits each, first ink lowest, as a whole number with a sign."""
+    word = sum(int(cap) << 16 * at for at, cap in enumerate(caps))
+    return word - (1 << 64) if word >> 63 else word
 
 
 @dataclass(frozen=True)
@@ -68,8 +73,8 @@ class Link:
     spread: Spread = EVEN
 
     @computed_once
-    def _words(self) -> NDArray[np.uint64]:
-        return _in_words(self.nodes)
+    def _lanes(self) -> NDArray[np.int16]:
+        return _in_lanes(self.nodes)
 
     @property
     def _input_curve(self) -> AnyCurve:
@@ -81,39 +86,30 @@ class Link:
     def with_nodes(self, nodes: NDArray[np.uint16], changed: NDArray[np.intp]) -> "Link":
         """The link with other nodes (points**channels, inks) at `changed`; what was packed of the rest is kept."""
         made = replace(self, nodes=nodes)
-        if "_words" in self.__dict__:
-            words = self._words.copy()
-            words[changed] = _in_words(nodes[changed])
-            made.__dict__["_words"] = words
+        if "_lanes" in self.__dict__:
+            lanes = self._lanes.copy()
+            lanes[changed] = _in_lanes(nodes[changed])
+            made.__dict__["_lanes"] = lanes
         return made
 
     def inks_of(self, pixels: Codes, depth: int = 8) -> Codes:
         """Picture codes (..., channels) of 8 or 16 bit to ink codes (..., inks) of `depth` bits."""
         kind = np.uint8 if depth == 8 else np.uint16
-        top = np.iinfo(kind).max
-        out: Codes = np.empty((*pixels.shape[:-1], len(self.inks)), kind)
-        rows = out.reshape(-1, len(self.inks))
+        top, inks = np.iinfo(kind).max, len(self.inks)
+        out: Codes = np.empty((*pixels.shape[:-1], inks), kind)
+        rows = out.reshape(-1, inks)
         # A hair above the product, so that a limit of exactly 230 % is not lost to its last digit.
         caps = np.floor(self.caps * top + 1e-6).astype(np.uint64)
-        total = np.uint64(np.floor(self.total * top + 1e-6))
+        total = int(np.floor(self.total * top + 1e-6))
         flat = np.ascontiguousarray(pixels).reshape(-1, self.channels)
-        places = cells_by_code(pixels.dtype, self.points, self.spread)
-        if self.channels == 4:
-            inks_from_four(flat, places, self.points, self.nodes, caps, total, _UNIT[depth], rows)
-            return out
-        four = len(self.inks) == 4
-        kernel = four_inks if four else any_inks
-        kernel(
-            flat,
-            places,
-            self.points,
-            self._words,
-            caps,
-            total,
-            _UNIT[depth],
+        given = flat, places_by_code(pixels.dtype, self.points, self.spread), self.points, self._lanes
+        if self.channels == 3 and inks == 4:
             # Four codes are one little-endian word: one store instead of four.
-            rows.view("<u4" if depth == 8 else "<u8")[:, 0] if four else rows,
-        )
+            packed = rows.view("<u4" if depth == 8 else "<u8")[:, 0]
+            _four_inks(len(flat), *given, _in_a_word(caps), total, packed)
+            return out
+        kernel = _inks_from_four if self.channels == 4 else _any_inks
+        kernel(len(flat), *given, _in_a_word(caps[:4]), _in_a_word(caps[4:]), total, inks, rows)
         return out
 
     def values(self, device: ArrayLike) -> Array:
@@ -169,24 +165,22 @@ class ValueGrid:
 
     def at(self, pixels: Codes) -> NDArray[np.float32]:
         """Picture codes (..., channels) to values (..., m) float32."""
-        out = np.empty((*pixels.shape[:-1], self.nodes.shape[1]), np.float32)
+        values = self.nodes.shape[1]
+        out = np.empty((*pixels.shape[:-1], values), np.float32)
         flat = np.ascontiguousarray(pixels).reshape(-1, self.channels)
-        kernel = values_from_four if self.channels == 4 else values_at
-        kernel(
-            flat, cells_by_code(pixels.dtype, self.points, EVEN), self.points, self.nodes,
-            out.reshape(-1, self.nodes.shape[1]),
-        )  # fmt: skip
+        places = places_by_code(pixels.dtype, self.points, EVEN)
+        nodes = np.ascontiguousarray(self.nodes)
+        _VALUES[self.channels](len(flat), flat, places, self.points, nodes, values, out.reshape(-1, values))
         return out
 
 
 def nodes_used(pixels: Codes, points: int, spread: Spread = EVEN) -> NDArray[np.bool_]:
     """Which nodes (points**channels,) a grid's interpolation of picture codes (..., channels) needs."""
     channels = pixels.shape[-1]
-    used = np.zeros(points**channels, np.bool_)
+    used = np.zeros(points**channels, np.uint8)
     flat = np.ascontiguousarray(pixels).reshape(-1, channels)
-    kernel = mark_nodes_of_four if channels == 4 else mark_nodes
-    kernel(flat, cells_by_code(pixels.dtype, points, spread), points, used)
-    return used
+    _MARKS[channels](len(flat), flat, places_by_code(pixels.dtype, points, spread), points, used)
+    return used.view(np.bool_)
 
 
 def bake_nodes(inks_of: Callable[[Array], Array], device: Array, caps: Array, total: float) -> NDArray[np.uint16]:

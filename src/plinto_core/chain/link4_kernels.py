@@ -1,107 +1,91 @@
-"""Pictures of four inks through a link: simplex interpolation, compiled.
+"""Pictures of four channels through a grid: simplex interpolation, compiled.
 
-The cell's fractions, sorted, name five corners of a simplex; their weights sum to 2**15 exactly, so that limits
-hold as in `link_kernels`. An edge or face of the grid is interpolated from its own nodes alone: pure inks stay pure.
-Nodes are numbered without a sign, as there.
+The cell's fractions, sorted, name five corners of a simplex; their weights sum to 2**15 exactly, so that limits hold as in
+`link_kernels`, whose words hold here. An edge or face of the grid is interpolated from its own nodes alone: pure inks stay
+pure. `codes` are pixels (n, 4).
 """
 
 import numpy as np
-from numba import njit, prange
+from numba import carray, njit
+
+from plinto_core.chain.lanes import weighted_codes
+from plinto_core.chain.link_kernels import address_of, sum_of_codes, write_inks
 
 _ONE15 = 1 << 15
-_BLOCKS = 256
+_ONE = np.uint64(_ONE15)
+_CELL = np.uint32(0xFFFF)
+_HIGH = np.uint64(32)
+_FRACTION = np.uint64(48)
+_STEP = np.uint64(0xFFFFFFFF)
 
 
-@njit(cache=True, nogil=True, inline="always")
-def _simplex(pixel, places, points, corners, weights, fractions, steps):
-    """Node indices corners (5,) and weights (5,) that sum to 2**15, for one pixel of four codes."""
-    last = np.uint64(points - 2)
-    base = np.uint64(0)
-    step = np.uint64(1)
-    for k in range(3, -1, -1):
-        place = np.uint64(places[pixel[k]])
-        cell = min(place >> np.uint64(15), last)
-        base += cell * step
-        fractions[k] = np.int64(place - (cell << np.uint64(15)))
-        steps[k] = step
-        step *= np.uint64(points)
-    # Insertion sort, largest fraction first.
-    for i in range(1, 4):
-        fraction, step = fractions[i], steps[i]
-        j = i - 1
-        while j >= 0 and fractions[j] < fraction:
-            fractions[j + 1] = fractions[j]
-            steps[j + 1] = steps[j]
-            j -= 1
-        fractions[j + 1] = fraction
-        steps[j + 1] = step
-    corners[0] = base
-    weights[0] = _ONE15 - fractions[0]
-    for i in range(4):
-        corners[i + 1] = corners[i] + steps[i]
-        weights[i + 1] = fractions[i] - fractions[i + 1] if i < 3 else fractions[3]
+@njit(nogil=True, inline="always")
+def _simplex(codes, row, places, points):
+    """Corners of the simplex that holds a color of four codes, and their weights: tuples of five uint64."""
+    i = np.uint64(row)
+    p, q, r, s = places[codes[i, 0]], places[codes[i, 1]], places[codes[i, 2]], places[codes[i, 3]]
+    plane = points * points
+    cube = plane * points
+    first = (
+        np.uint64(p & _CELL) * cube
+        + np.uint64(q & _CELL) * plane
+        + np.uint64(r & _CELL) * points
+        + np.uint64(s & _CELL)
+    )
+    k0, k1 = (np.uint64(p) << _HIGH) | cube, (np.uint64(q) << _HIGH) | plane
+    k2, k3 = (np.uint64(r) << _HIGH) | points, (np.uint64(s) << _HIGH) | np.uint64(1)
+    # A sorting network of five comparisons, largest first: a fraction's axis comes along in its key.
+    k0, k1 = max(k0, k1), min(k0, k1)
+    k2, k3 = max(k2, k3), min(k2, k3)
+    k0, k2 = max(k0, k2), min(k0, k2)
+    k1, k3 = max(k1, k3), min(k1, k3)
+    k1, k2 = max(k1, k2), min(k1, k2)
+    f0, f1, f2, f3 = k0 >> _FRACTION, k1 >> _FRACTION, k2 >> _FRACTION, k3 >> _FRACTION
+    second = first + (k0 & _STEP)
+    third = second + (k1 & _STEP)
+    fourth = third + (k2 & _STEP)
+    return (first, second, third, fourth, fourth + (k3 & _STEP)), (_ONE - f0, f0 - f1, f1 - f2, f2 - f3, f3)
 
 
-@njit(cache=True, nogil=True, parallel=True)
-def inks_from_four(codes, places, points, nodes, caps, total, unit, out):
-    """Pixels codes (n, 4) through nodes (points**4, inks) uint16 to ink codes out (n, inks).
-
-    places, caps, total and unit as in `link_kernels.four_inks`.
-    """
-    half = unit[0] >> np.uint64(1)
-    times, shift = unit[1], unit[2]
-    inks = out.shape[1]
-    count = codes.shape[0]
-    for block in prange(_BLOCKS):
-        corners = np.empty(5, np.uint64)
-        weights = np.empty(5, np.int64)
-        fractions = np.empty(4, np.int64)
-        steps = np.empty(4, np.uint64)
-        lanes = np.empty(inks, np.uint64)
-        for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
-            _simplex(codes[i], places, points, corners, weights, fractions, steps)
-            used = np.uint64(0)
-            for k in range(inks):
-                lane = np.uint64(0)
-                for c in range(5):
-                    lane += np.uint64(nodes[corners[c], k]) * np.uint64(weights[c])
-                lanes[k] = lane
-                code = min(((lane + half) * times) >> shift, caps[k])
-                out[i, k] = code
-                used += code
-            if used > total:
-                for k in range(inks):
-                    out[i, k] = (lanes[k] * times) >> shift
+def inks_from_four(first, last, codes, places, points, nodes, caps, more_caps, total, inks, written):
+    """To written (n, inks) of up to eight inks; nodes (points**4, 4) or, of more than four, (points**4, 8)."""
+    pixels, cells, out = carray(codes, (last, 4)), carray(places, (65536,)), carray(written, (last, inks))
+    address, across, most = address_of(nodes), np.uint64(points), np.uint64(total)
+    step = np.uint64(2 if inks > 4 else 1)
+    one = np.uint64(1)
+    for row in range(first, last):
+        (a, b, c, d, e), weights = _simplex(pixels, row, cells, across)
+        at = (a * step, b * step, c * step, d * step, e * step)
+        low, low_down = weighted_codes(out, address, at, weights, np.uint64(caps))
+        high, high_down = np.uint64(0), np.uint64(0)
+        if inks > 4:
+            at = (at[0] + one, at[1] + one, at[2] + one, at[3] + one, at[4] + one)
+            high, high_down = weighted_codes(out, address, at, weights, np.uint64(more_caps))
+        if sum_of_codes(low) + sum_of_codes(high) > most:
+            low, high = low_down, high_down
+        write_inks(out, row, inks, low, high)
 
 
-@njit(cache=True, nogil=True, parallel=True)
-def values_from_four(codes, places, points, nodes, out):
-    """Pixels codes (n, 4) through floating-point nodes (points**4, m), to out (n, m) float32."""
-    count = codes.shape[0]
-    for block in prange(_BLOCKS):
-        corners = np.empty(5, np.uint64)
-        weights = np.empty(5, np.int64)
-        fractions = np.empty(4, np.int64)
-        steps = np.empty(4, np.uint64)
-        for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
-            _simplex(codes[i], places, points, corners, weights, fractions, steps)
-            for k in range(out.shape[1]):
-                total = 0.0
-                for c in range(5):
-                    total += nodes[corners[c], k] * weights[c]
-                out[i, k] = total * (1.0 / _ONE15)
+def values_from_four(first, last, codes, places, points, nodes, across_values, values):
+    """Through floating-point nodes (points**4, across_values) float32, to values (n, across_values) float32."""
+    pixels, cells, across = carray(codes, (last, 4)), carray(places, (65536,)), np.uint64(points)
+    grid = carray(nodes, (points**4, across_values))
+    out = carray(values, (last, across_values))
+    for row in range(first, last):
+        (a, b, c, d, e), (w0, w1, w2, w3, w4) = _simplex(pixels, row, cells, across)
+        i = np.uint64(row)
+        v0, v1, v2, v3, v4 = np.int64(w0), np.int64(w1), np.int64(w2), np.int64(w3), np.int64(w4)
+        for each in range(across_values):
+            k = np.uint64(each)
+            total = grid[a, k] * v0 + grid[b, k] * v1 + grid[c, k] * v2 + grid[d, k] * v3 + grid[e, k] * v4
+            out[i, k] = total * (1.0 / _ONE15)
 
 
-@njit(cache=True, nogil=True, parallel=True)
-def mark_nodes_of_four(codes, places, points, used):
-    """Set used (points**4,) where the interpolation of pixels codes (n, 4) will look."""
-    count = codes.shape[0]
-    for block in prange(_BLOCKS):
-        corners = np.empty(5, np.uint64)
-        weights = np.empty(5, np.int64)
-        fractions = np.empty(4, np.int64)
-        steps = np.empty(4, np.uint64)
-        for i in range(block * count // _BLOCKS, (block + 1) * count // _BLOCKS):
-            _simplex(codes[i], places, points, corners, weights, fractions, steps)
-            for c in range(5):
-                used[corners[c]] = True
+def mark_nodes_of_four(first, last, codes, places, points, used):
+    """Set used (points**4,) uint8 to 1 where the interpolation of the pixels will look."""
+    pixels, cells, across = carray(codes, (last, 4)), carray(places, (65536,)), np.uint64(points)
+    marked = carray(used, (points**4,))
+    for row in range(first, last):
+        corners, _weights = _simplex(pixels, row, cells, across)
+        for corner in corners:
+            marked[corner] = 1

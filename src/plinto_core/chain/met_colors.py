@@ -8,10 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.chain.met_kernels import gathered, gathered_inks, gathered_slots, unknown, unknown_slots
+from plinto_core.ready_kernels import ReadyKernel
 
 Codes = NDArray[Any]
 
+_KERNELS = "plinto_core.chain.met_kernels"
+_unknown, _unknown_slots = ReadyKernel(_KERNELS, "unknown"), ReadyKernel(_KERNELS, "unknown_slots")
+_gathered, _gathered_inks = ReadyKernel(_KERNELS, "gathered"), ReadyKernel(_KERNELS, "gathered_inks")
+_gathered_slots = ReadyKernel(_KERNELS, "gathered_slots")
 _COLORS = 1 << 24
 #: Slots for colors of four channels, of which half are filled.
 _SLOT_BITS = 22
@@ -41,16 +45,17 @@ class MetColors:
         inks = self._table.shape[1]
         out: Codes = np.empty((len(flat), inks), self._table.dtype)
         if (word := _WORDS.get(self._table.dtype.itemsize * inks)) is not None:
-            gathered(flat, self._table.view(word)[:, 0], out.view(word)[:, 0])
+            _gathered(len(flat), flat, self._table.view(word)[:, 0], out.view(word)[:, 0])
         else:
-            gathered_inks(flat, self._table, out)
+            _gathered_inks(len(flat), flat, self._table, inks, out)
         return out
 
     def _meet(self, flat: NDArray[np.uint8]) -> None:
         # Whoever finds a color known finds it converted, for both happens under the lock.
         with self._filling:
-            found = np.empty(min(len(flat), _COLORS), np.uint32)
-            new = found[: unknown(flat, self._known, found)]
+            found, count = np.empty(min(len(flat), _COLORS), np.uint32), np.zeros(1, np.int64)
+            _unknown.in_order(len(flat), flat, self._known.view(np.uint8), found, count)
+            new = found[: count[0]]
             if not len(new):
                 return
             colors = np.stack([new >> 16, new >> 8, new], axis=-1).astype(np.uint8)
@@ -85,14 +90,28 @@ class MetColorsOfFour:
             if not self._meet(words):
                 return self._convert(flat)
             out: Codes = np.empty((len(flat), self._table.shape[1]), self._table.dtype)
-            gathered_slots(words, self._colors, self._taken, _SHIFT, self._table, out)
+            _gathered_slots(
+                len(words),
+                words,
+                self._colors,
+                self._taken.view(np.uint8),
+                _SLOTS,
+                _SHIFT,
+                self._table,
+                out.shape[1],
+                out,
+            )
         return out
 
     def _meet(self, words: NDArray[np.uint32]) -> bool:
         """Convert what was not met; False where these are too many colors for the table."""
         found = np.empty(min(len(words), _SLOTS // 2), np.uint32)
         for _ in range(2):
-            count = unknown_slots(words, self._colors, self._taken, _SHIFT, _SLOTS // 2 - self._count, found)
+            room, told = _SLOTS // 2 - self._count, np.zeros(1, np.int64)
+            _unknown_slots.in_order(
+                len(words), words, self._colors, self._taken.view(np.uint8), _SLOTS, _SHIFT, room, found, told
+            )
+            count = int(told[0])
             if count >= 0:
                 break
             self._begin_anew()

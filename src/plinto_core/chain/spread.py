@@ -42,3 +42,12 @@ def cells_by_code(kind: np.dtype[Any], points: int, spread: Spread) -> NDArray[n
     """How many cells lie below every input code of `kind` (uint8 or uint16), in 1/2**15; the top code is the top node."""
     top = int(np.iinfo(kind).max)
     return np.rint(spread.along(np.arange(top + 1) / top) * ((points - 1) << 15)).astype(np.uint32)
+
+
+@lru_cache(maxsize=16)
+def places_by_code(kind: np.dtype[Any], points: int, spread: Spread) -> NDArray[np.uint32]:
+    """Place of every input code of `kind` along a channel, as kernels read it: which cell in the lower 16 bits, and in the
+    upper ones how far into it, in 1/2**15. The top code lies at the end of the last cell, 2**15 into it."""
+    places = cells_by_code(kind, points, spread)
+    cells = np.minimum(places >> np.uint32(15), np.uint32(points - 2))
+    return np.asarray((places - (cells << np.uint32(15))) << np.uint32(16) | cells, np.uint32)

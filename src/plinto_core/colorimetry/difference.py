@@ -3,7 +3,6 @@
 import numpy as np
 from numpy.typing import ArrayLike
 
-from plinto_core.colorimetry.difference_kernels import ciede2000_rows
 from plinto_core.colorimetry.lab import Array
 
 
@@ -21,6 +20,8 @@ def delta_e_2000(lab: ArrayLike, other: ArrayLike) -> Array:
     first, second = np.broadcast_arrays(np.asarray(lab), np.asarray(other))
     precision = np.float32 if first.dtype == np.float32 and second.dtype == np.float32 else np.float64
     out = np.empty(first.shape[:-1], precision)
+    from plinto_core.colorimetry.difference_kernels import ciede2000_rows
+
     ciede2000_rows(
         np.ascontiguousarray(first.reshape(-1, 3), precision),
         np.ascontiguousarray(second.reshape(-1, 3), precision),

@@ -12,7 +12,6 @@ and b* near gray at every lightness, so that a distance here means what it means
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from plinto_core.colorimetry.straight_kernels import bend_rows, straighten_rows
 from plinto_core.cores import on_its_cores
 
 Array = NDArray[np.float64]
@@ -27,6 +26,8 @@ def lab_to_straight(lab: ArrayLike) -> Array:
     lab = np.ascontiguousarray(lab, np.float64)
     out = np.empty_like(lab)
     rows = lab.reshape(-1, 3)
+    from plinto_core.colorimetry.straight_kernels import straighten_rows
+
     on_its_cores(straighten_rows, len(rows), rows, out.reshape(-1, 3))
     return out
 
@@ -39,5 +40,7 @@ def straight_to_lab(straight: ArrayLike) -> Array:
     """
     straight = np.ascontiguousarray(straight, np.float64)
     out = np.empty_like(straight)
+    from plinto_core.colorimetry.straight_kernels import bend_rows
+
     bend_rows(straight.reshape(-1, 3), out.reshape(-1, 3))
     return out

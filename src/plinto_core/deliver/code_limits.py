@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinto_core.analysis.figures import CoverageMeter
+from plinto_core.analysis.coverage_meter import CoverageMeter
 
 Codes = NDArray[np.unsignedinteger[Any]]
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from plinto_core.analysis.figures import CoverageMeter
+from plinto_core.analysis.coverage_meter import CoverageMeter
 from plinto_core.deliver.code_limits import CodeLimits, held_within
 from plinto_core.deliver.read_back import jpeg_codes
 from plinto_core.errors import RecipeError

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinto_core.adjust.regions import PixelGrid
-from plinto_core.analysis.figures import CoverageMeter
+from plinto_core.analysis.coverage_meter import CoverageMeter
 from plinto_core.chain.compiled import Chain
 from plinto_core.deliver.code_limits import CodeLimits, held_within
 from plinto_core.deliver.negative import NegativeLine

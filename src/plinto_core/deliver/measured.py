@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from plinto_core.analysis.figures import CoverageMeter
+from plinto_core.analysis.coverage_meter import CoverageMeter
 from plinto_core.deliver.code_limits import over_the_limit
 from plinto_core.deliver.formats import format_of
 from plinto_core.deliver.making import Making

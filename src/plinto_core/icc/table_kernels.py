@@ -1,7 +1,7 @@
 """Device RGB through a matrix profile to connection-space Lab and down an output profile's grid, in LittleCMS' integers."""
 
 import numpy as np
-from numba import njit
+from numba import carray, njit
 
 _ONE = np.uint64(1)
 _FOUR = 4
@@ -11,7 +11,7 @@ _EPSILON, _SLOPE, _OFFSET = (24 / 116) ** 3, 841 / 108, 16 / 116
 # Every index is unsigned: a signed one is looked at for being negative at each access.
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _root(t, roots, scale):
     """CIE 1976: the cube root, or the line below it; from a table of roots where it reaches, and a step of Halley's."""
     if t <= _EPSILON:
@@ -25,13 +25,13 @@ def _root(t, roots, scale):
     return root * (cube + 2 * t) / (2 * cube + t)
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _single(value):
     """As LittleCMS hands it from step to step."""
     return np.float64(np.float32(value))
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _relative(light, axis, matching, matched):
     """X, Y or Z, halved as it is encoded, to what it is of white, matched to the other black before if `matched`."""
     value = _single(light)
@@ -40,31 +40,31 @@ def _relative(light, axis, matching, matched):
     return value * matching[2, axis]
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _place(value, lab_scale):
     """Lab encoded 0…1 as a place among codes of 16 bit."""
     return _single(_single(value) * lab_scale) * 65535.0 + 0.5
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _code(place):
     """The code of 16 bit at such a place."""
     return np.uint64(min(max(int(place), 0), 65535))
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _near(place, margin):
     """Whether a last digit could make it another code."""
     return abs(place - np.floor(place + 0.5)) < margin
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _between(low, high, rest):
     """From one 16-bit code to another, `rest` of 65536, rounded."""
     return low + (((high - low) * rest + 32768) >> 16)
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _cell(code, points, stride):
     """Where the lower node of a code's cell and the upper one lie along an axis, and the rest of 65536 (15.16 fixed)."""
     place = np.uint64(code) * np.uint64(points - 1)
@@ -74,7 +74,7 @@ def _cell(code, points, stride):
     return low, high, np.int64(place & np.uint64(0xFFFF))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(nogil=True, inline="always")
 def _interpolated(flat, along_l, along_a, along_b, inks, outputs, eight, out, row):
     """Inks out (row, inks) of a color's cell, each axis as `_cell` tells it."""
     l0, l1, rl = along_l
@@ -90,41 +90,64 @@ def _interpolated(flat, along_l, along_a, along_b, inks, outputs, eight, out, ro
         out[row, ink] = (code * 65281 + 8388608) >> 24 if eight else code
 
 
-@njit(cache=True, nogil=True)
 def inks_by_tables(
-    rgb, light, colorants, matching, matched, roots, scale, lab_scale, inputs, grid, outputs, margin, out, doubtful
+    first,
+    last,
+    rgb,
+    light,
+    light_codes,
+    colorants,
+    matching,
+    matched,
+    roots,
+    root_count,
+    scale,
+    lab_scale,
+    inputs,
+    grid,
+    nl,
+    na,
+    nb,
+    inks,
+    outputs,
+    margin,
+    written,
+    doubtful,
 ):
-    """Codes rgb (n, 3) to inks out (n, inks) of 8 or 16 bit.
+    """Codes rgb (n, 3) to inks written (n, inks) of 8 or 16 bit.
 
-    `light` (3, codes) float32: how much light each code of a channel is, and `colorants` (channels, X Y Z) what all
+    `light` (3, light_codes) float32: how much light each code of a channel is, and `colorants` (channels, X Y Z) what all
     of it is, encoded; `matching` (3, 3): factors and summands for that where it is `matched`, and what it is of white
-    then; `roots` at steps of 1/`scale`; `lab_scale`: what the encoding of Lab is multiplied by; `inputs` (3, 65536),
-    `grid` (L, a, b, inks) and `outputs` (inks, 65536): codes of 16 bit. Between the nodes of a grid over Lab,
-    LittleCMS interpolates along the three axes. `doubtful` (n,): whether Lab comes within `margin` of where another
-    code of it begins.
+    then; `roots` (root_count,) at steps of 1/`scale`; `lab_scale`: what the encoding of Lab is multiplied by; `inputs`
+    (3, 65536), `grid` (nl, na, nb, inks) and `outputs` (inks, 65536): codes of 16 bit. Between the nodes of a grid over
+    Lab, LittleCMS interpolates along the three axes. `doubtful` (n,) uint8: whether Lab comes within `margin` of where
+    another code of it begins.
     """
-    nl, na, nb, inks = grid.shape
+    pixels, out, doubts = carray(rgb, (last, 3)), carray(written, (last, inks)), carray(doubtful, (last,))
+    lights, parts, matches = carray(light, (3, light_codes)), carray(colorants, (3, 3)), carray(matching, (3, 3))
+    cubes, before, after = carray(roots, (root_count,)), carray(inputs, (3, 65536)), carray(outputs, (inks, 65536))
+    flat = carray(grid, (nl * na * nb * inks,))
     eight = out.itemsize == 1
-    flat = grid.reshape(-1)
-    for row in range(np.uint64(rgb.shape[0])):
-        red = np.float64(light[0, rgb[row, 0]])
-        green = np.float64(light[1, rgb[row, 1]])
-        blue = np.float64(light[2, rgb[row, 2]])
-        x = red * colorants[0, 0] + green * colorants[1, 0] + blue * colorants[2, 0]
-        y = red * colorants[0, 1] + green * colorants[1, 1] + blue * colorants[2, 1]
-        z = red * colorants[0, 2] + green * colorants[1, 2] + blue * colorants[2, 2]
-        fx = _root(_relative(x, 0, matching, matched), roots, scale)
-        fy = _root(_relative(y, 1, matching, matched), roots, scale)
-        fz = _root(_relative(z, 2, matching, matched), roots, scale)
+    for at in range(first, last):
+        row = np.uint64(at)
+        red = np.float64(lights[0, pixels[row, 0]])
+        green = np.float64(lights[1, pixels[row, 1]])
+        blue = np.float64(lights[2, pixels[row, 2]])
+        x = red * parts[0, 0] + green * parts[1, 0] + blue * parts[2, 0]
+        y = red * parts[0, 1] + green * parts[1, 1] + blue * parts[2, 1]
+        z = red * parts[0, 2] + green * parts[1, 2] + blue * parts[2, 2]
+        fx = _root(_relative(x, 0, matches, matched), cubes, scale)
+        fy = _root(_relative(y, 1, matches, matched), cubes, scale)
+        fz = _root(_relative(z, 2, matches, matched), cubes, scale)
         at_l = _place(1.16 * fy - 0.16, lab_scale)
         at_a = _place((500.0 * (fx - fy) + 128.0) * (1 / 255), lab_scale)
         at_b = _place((200.0 * (fy - fz) + 128.0) * (1 / 255), lab_scale)
-        doubtful[row] = _near(at_l, margin) or _near(at_a, margin) or _near(at_b, margin)
-        along_l = _cell(inputs[0, _code(at_l)], nl, na * nb * inks)
-        along_a = _cell(inputs[1, _code(at_a)], na, nb * inks)
-        along_b = _cell(inputs[2, _code(at_b)], nb, inks)
+        doubts[row] = _near(at_l, margin) or _near(at_a, margin) or _near(at_b, margin)
+        along_l = _cell(before[0, _code(at_l)], nl, na * nb * inks)
+        along_a = _cell(before[1, _code(at_a)], na, nb * inks)
+        along_b = _cell(before[2, _code(at_b)], nb, inks)
         # Where the number is known beforehand, the compiler takes all four at once.
         if inks == _FOUR:
-            _interpolated(flat, along_l, along_a, along_b, 4, outputs, eight, out, row)
+            _interpolated(flat, along_l, along_a, along_b, 4, after, eight, out, row)
         else:
-            _interpolated(flat, along_l, along_a, along_b, inks, outputs, eight, out, row)
+            _interpolated(flat, along_l, along_a, along_b, inks, after, eight, out, row)

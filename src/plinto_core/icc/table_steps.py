@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from plinto_core.computed_once import computed_once
 from plinto_core.icc.curves import along
 from plinto_core.icc.profile import INTENTS, Profile, parse
-from plinto_core.icc.table_kernels import inks_by_tables
 from plinto_core.icc.transform import black_points, curve_values, transform
 from plinto_core.icc.values import AnyCurve, Curve, CurveLut, TableLut, Xyz
+from plinto_core.ready_kernels import ReadyKernel
 
 Array = NDArray[np.float64]
 Codes = NDArray[Any]
@@ -37,11 +37,12 @@ _NOTHING = 0.002
 #: So near to the border between two codes of Lab, in codes of 16 bit, a last digit may say the other one. Of 26 million
 #: colors through 260 pairs of profiles and intents none did beyond 0.00001.
 _DOUBT = 0.0001
+_inks_by_tables = ReadyKernel("plinto_core.icc.table_kernels", "inks_by_tables")
 
 
 @dataclass(frozen=True)
 class TableSteps:
-    """The steps as arrays, see `inks_by_tables`; `source` has the curves, by which codes of 8 and 16 bit become light."""
+    """The steps as arrays, see `table_kernels.inks_by_tables`; `source` has the curves, by which codes become light."""
 
     source: Profile
     colorants: Array
@@ -55,11 +56,14 @@ class TableSteps:
     def inks(self, codes: Codes, kind: "np.dtype[Any]") -> tuple[Codes, NDArray[np.intp]]:
         """Codes (n, 3) of 8 or 16 bit to ink codes (n, inks) of `kind`, and the rows that only LittleCMS can tell."""
         out = np.empty((len(codes), self.grid.shape[-1]), kind)
-        doubtful = np.empty(len(codes), np.bool_)
+        doubtful = np.empty(len(codes), np.uint8)
         light = self._light8 if codes.dtype == np.uint8 else self._light16
-        inks_by_tables(
-            codes, light, self.colorants, self.matching, self.matched, _roots(), _ROOT_STEPS / _ROOT_TOP,
-            self.lab_scale, self.inputs, self.grid, self.outputs, _DOUBT, out, doubtful,
+        roots = _roots()
+        # The caller shares pixels out among its threads.
+        _inks_by_tables.in_order(
+            len(codes), np.ascontiguousarray(codes), light, light.shape[1], self.colorants, self.matching,
+            int(self.matched), roots, len(roots), _ROOT_STEPS / _ROOT_TOP, float(self.lab_scale), self.inputs,
+            self.grid, *self.grid.shape, self.outputs, _DOUBT, out, doubtful,
         )  # fmt: skip
         return out, np.flatnonzero(doubtful)
 

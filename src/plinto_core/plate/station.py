@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 
 from plinto_core.adjust.curves import apply_curve, smooth_through
 from plinto_core.errors import RecipeError
-from plinto_core.plate.plate_kernels import through_plates
 from plinto_core.recipe.curve import LEAST_STEP
 from plinto_core.recipe.plate import InkPlate, PlateStation
 
@@ -92,6 +91,8 @@ class Plates:
         out: Codes = np.empty(codes.shape, kind)
         inks = codes.shape[-1]
         flat = np.ascontiguousarray(codes).reshape(-1, inks)
+        from plinto_core.plate.plate_kernels import through_plates
+
         through_plates(flat, tables, floors, cuts, int(np.floor(self._total * top + 1e-6)), out.reshape(-1, inks))
         return out
 

@@ -14,7 +14,6 @@ from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import inks_to_lab
 from plinto_core.inks.names import DRIVEN_BY_RGB, name_of
 from plinto_core.pipeline.space import told_inks
-from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes, evaluate_rows
 
 Array = NDArray[np.float64]
 
@@ -56,6 +55,8 @@ class ForwardModel:
 
     def lab(self, values: ArrayLike) -> Array:
         """Ink values (..., inks) 0…1 to media-relative Lab (..., 3)."""
+        from plinto_core.press.grid_kernels import evaluate_rows
+
         values = np.asarray(values, np.float64)
         out = np.empty((*values.shape[:-1], 3))
         flat = np.ascontiguousarray(values.reshape(-1, len(self.inks)))
@@ -72,6 +73,8 @@ class ForwardModel:
         flat = np.ascontiguousarray(codes).reshape(-1, len(self.inks))
         top = np.iinfo(codes.dtype).max
         rows = out.reshape(-1, nodes.shape[1])
+        from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes
+
         if len(self.inks) == 4:
             evaluate_four_codes(nodes, self.points, flat, top, rows)
         else:

@@ -46,28 +46,6 @@ def resample(pixels, left, top, step, out):
                 out[y, x, c] = above * (np.float32(1) - vy) + below * vy + np.float32(0.5)
 
 
-@njit(cache=True, nogil=True)
-def measure_coverage(codes, most, sums, histogram, bin_width, state, largest):
-    """Add ink codes (n, inks) to per-ink sums, per-ink largest codes and the histogram of totals.
-
-    state: largest total so far, its pixel index, pixels seen, pixels whose total is above `most`.
-    """
-    inks = codes.shape[1]
-    for i in range(codes.shape[0]):
-        total = np.int64(0)
-        for k in range(inks):
-            code = np.int64(codes[i, k])
-            sums[k] += code
-            total += code
-            largest[k] = max(largest[k], code)
-        histogram[min(total // bin_width, histogram.shape[0] - 1)] += 1
-        if total > state[0]:
-            state[0] = total
-            state[1] = state[2]
-        state[2] += 1
-        state[3] += total > most
-
-
 @njit(cache=True, nogil=True, parallel=True)
 def hatch(picture, field, threshold, reach, angle_rad, color, left, top):
     """Draw hatching over picture (h, w, 3) uint8 where field (h, w) exceeds threshold, in place.

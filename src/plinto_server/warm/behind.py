@@ -7,8 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextvars import copy_context
 from typing import ParamSpec, TypeVar
 
-from numba import set_num_threads
-
+from plinto_core.cores import take_at_most
 from plinto_server.warm.turns import look_for_left
 
 P = ParamSpec("P")
@@ -20,7 +19,7 @@ _NICE = 10
 
 def _step_back() -> None:
     """One core for this thread, and only what pictures leave of it (Linux counts niceness by thread)."""
-    set_num_threads(1)
+    take_at_most(1)
     me = threading.get_native_id()
     # A server that is nicer than that already may not come forward.
     os.setpriority(os.PRIO_PROCESS, me, max(_NICE, os.getpriority(os.PRIO_PROCESS, me)))
