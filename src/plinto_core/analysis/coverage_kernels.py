@@ -26,7 +26,7 @@ def measure_coverage(first, last, codes, inks, most, sums, largest, histogram, s
     counted, told = carray(histogram, (blocks, steps)), carray(state, (blocks, 3))
     at = np.uint64(first // block_rows)
     times = ((np.uint64(1) << _BITS) + np.uint64(bin_width) - np.uint64(1)) // np.uint64(bin_width)
-    highest, place, over = -1, 0, 0
+    highest, place, over = np.int64(-1), np.int64(0), np.int64(0)
     if inks == 4:
         # The usual number: what is summed stays in registers.
         s0 = s1 = s2 = s3 = np.uint64(0)
@@ -39,14 +39,14 @@ def measure_coverage(first, last, codes, inks, most, sums, largest, histogram, s
             total = np.int64(c0) + np.int64(c1) + np.int64(c2) + np.int64(c3)
             _count(counted, at, total, times, steps)
             if total > highest:
-                highest, place = total, row
+                highest, place = total, np.int64(row)
             over += total > most
         for k, (ink_sum, ink_top) in enumerate(((s0, t0), (s1, t1), (s2, t2), (s3, t3))):
             summed[at, k], tops[at, k] = ink_sum, ink_top
     else:
         for row in range(first, last):
             i = np.uint64(row)
-            total = 0
+            total = np.int64(0)
             for k in range(inks):
                 code = np.int64(pixels[i, np.uint64(k)])
                 summed[at, np.uint64(k)] += code
@@ -54,6 +54,6 @@ def measure_coverage(first, last, codes, inks, most, sums, largest, histogram, s
                 total += code
             _count(counted, at, total, times, steps)
             if total > highest:
-                highest, place = total, row
+                highest, place = total, np.int64(row)
             over += total > most
     told[at, 0], told[at, 1], told[at, 2] = highest, place, over
