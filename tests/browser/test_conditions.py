@@ -154,6 +154,26 @@ def test_a_profile_is_looked_into_beside_another_and_gets_a_tag_of_it_by_keys_al
     expect(page.get_by_role("row", name=re.compile("^50 0 0"))).to_be_visible()
 
 
+def test_figures_typed_one_after_the_other_are_all_kept(page: Page) -> None:
+    """Who typed faster than the first was saved met a conflict with themselves, and lost all but the last."""
+    _go(page, "Conditions")
+    page.get_by_role("link", name="Murrow Offset 120").first.click()
+    page.get_by_role("button", name="Mode of the printer").click()
+    for label, typed in (
+        ("Feed, %", "99,5"),
+        ("Heat, °C", "182"),
+        ("Carriage height, mm", "2.1"),
+        ("Resolution", "2,400"),
+    ):
+        page.get_by_label(label, exact=True).fill(typed)
+        page.keyboard.press("Tab")
+    page.get_by_role("button", name="Hide the mode").click()
+    expect(page.get_by_role("button", name=re.compile("^Mode:"))).to_have_text(
+        "Mode: 2,400, feed 99.5 %, heat 182 °C, carriage 2.1 mm"
+    )
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
 def test_drift_warns_on_the_bench_until_a_strip_is_within(page: Page) -> None:
     open_artwork_named(page, "Night moth.tif")
     bench = page.url

@@ -1,4 +1,5 @@
 import { keepPreviousData, skipToken, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
 import { api, type Condition, type Recipe, taken, upload } from "./client";
 import type { components } from "./schema";
 
@@ -101,16 +102,24 @@ export function useCondition(slug: string) {
 const at = (slug: string) => ({ path: { slug } });
 
 /** A change of what was looked at: the server says so where somebody changed it meanwhile, and it is read again. */
+/** Decisions about a condition, one after the other: who types on does not meet what they themselves just changed. */
 export function useChangeCondition(condition: Condition) {
   const queries = useQueryClient();
+  const shown = condition.version;
+  // What this view's last change made of the condition; of two states the newer one is known.
+  const made = useRef(0);
   return useMutation({
+    scope: { id: `condition ${condition.slug}` },
     mutationFn: (change: ConditionChange) =>
       taken(
         api.PUT("/api/conditions/{slug}", {
           params: at(condition.slug),
-          body: { change, version: condition.version },
+          body: { change, version: Math.max(shown, made.current) },
         }),
       ),
+    onSuccess: (kept) => {
+      made.current = kept.version;
+    },
     onSettled: () => {
       void queries.invalidateQueries({ queryKey: ["records"] });
       return queries.invalidateQueries({ queryKey: ["conditions"] });

@@ -2,6 +2,7 @@ import "./OutPanel.css";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type ColorList, type Step, useRouteActions } from "../../api/colorQueries";
+import { NumberField } from "../../shared/ui/NumberField";
 import { type JudgedProof, ProofingSystem, ProofVerdict } from "./ProofingSystem";
 
 /** ICC versions and bits that a written route can have. */
@@ -25,8 +26,16 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
   const [proof, setProof] = useState<JudgedProof>();
   const [name, setName] = useState("Route");
   const [form, setForm] = useState("4 16");
+  const [points, setPoints] = useState<number | null>(null);
   const [version, bits] = form.split(" ").map(Number);
-  const asked = { version: version as 2 | 4, bits: bits as 8 | 16 };
+  const asked = { version: version as 2 | 4, bits: bits as 8 | 16, points: points ?? 0 };
+  const lacks = !name.trim()
+    ? "The profile needs a name."
+    : !steps.length
+      ? "The route has no step yet."
+      : steps.length < 2
+        ? "A link goes from device to device: give the route a second step. A look needs but one."
+        : "A link goes from device to device, a look from Lab to Lab.";
   const first = steps.find((each) => !each.bypassed)?.profile ?? "";
   const isLab = list?.channels[0] === "L*";
   const devices = names.filter(([choice]) => choice.length === 64);
@@ -75,16 +84,30 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
               ))}
             </select>
           </label>
+          <span>
+            Points a channel{" "}
+            <NumberField
+              label="Points a channel"
+              className="field short"
+              value={points}
+              min={2}
+              max={100}
+              whole
+              optional
+              placeholder="as fits"
+              onKeep={setPoints}
+            />
+          </span>
           <div className="answers">
             <Button
               disabled={write.isPending || steps.length < 2 || !name.trim()}
-              onClick={() => write.mutate({ kind: "link", name, steps, points: 0, ...asked })}
+              onClick={() => write.mutate({ kind: "link", name, steps, ...asked })}
             >
               Write a device link
             </Button>
             <Button
               disabled={write.isPending || steps.length < 1 || !name.trim()}
-              onClick={() => write.mutate({ kind: "abstract", name, steps, points: 0, ...asked })}
+              onClick={() => write.mutate({ kind: "abstract", name, steps, ...asked })}
             >
               Write its look
             </Button>
@@ -94,7 +117,7 @@ export function OutPanel({ list, steps, names, onClose }: Props) {
               ? "Computing the table"
               : write.data
                 ? `Written. Read again by LittleCMS, ΔE00 to the route: ${write.data}.`
-                : "A link goes from device to device, a look from Lab to Lab."}
+                : lacks}
           </p>
           {write.error && (
             <p className="notice" role="alert">

@@ -1,6 +1,6 @@
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { Condition } from "../../api/client";
 import { type ConditionChange, useChangeCondition, useMedia } from "../../api/conditionQueries";
 import { fixed } from "../../shared/figures";
@@ -113,6 +113,19 @@ const MODE_FIGURES = [
 function ModeFields({ condition, change }: ChangeProps) {
   const [open, setOpen] = useState(false);
   const { mode, mode_in_words: said } = condition;
+  // What was typed and is not kept yet goes along with the next field: a mode is sent whole.
+  const unkept = useRef<Partial<typeof mode>>({});
+  const kept = async (part: Partial<typeof mode>) => {
+    unkept.current = { ...unkept.current, ...part };
+    try {
+      await change({ mode: { ...mode, ...unkept.current } });
+    } finally {
+      const still = Object.entries(unkept.current).filter(
+        ([name, value]) => !(name in part) || part[name as keyof typeof part] !== value,
+      );
+      unkept.current = Object.fromEntries(still);
+    }
+  };
   return (
     <>
       <button type="button" className="quiet-button" aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -125,7 +138,7 @@ function ModeFields({ condition, change }: ChangeProps) {
               key={part}
               label={label}
               decided={mode[part]}
-              keep={(typed) => change({ mode: { ...mode, [part]: typed.trim() } })}
+              keep={(text) => kept({ [part]: text.trim() })}
             />
           ))}
           {MODE_FIGURES.map(([part, label, min, max]) => (
@@ -138,7 +151,7 @@ function ModeFields({ condition, change }: ChangeProps) {
                 max={max}
                 optional
                 placeholder="not said"
-                onKeep={(value) => decide(change, { mode: { ...mode, [part]: value } })}
+                onKeep={(value) => void kept({ [part]: value }).catch(() => undefined)}
               />
             </div>
           ))}
