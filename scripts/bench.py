@@ -177,7 +177,8 @@ def speed(known: Condition, picture: np.ndarray, folder: Path) -> None:
     (folder / "in.icc").write_bytes(rgb_profile("opRGB").raw)
     (folder / "out.icc").write_bytes(known.profile.raw)
     line = compile_recipe(recipe(230), known, rgb_profile("opRGB"))
-    say("| pixels through a link, in memory, two cores | Plinto MP/s | libvips MP/s | ratio (aim 2, then 3) |\n|---|---|---|---|")
+    say("| pixels through a link, in memory, two cores | Plinto MP/s | libvips MP/s | ratio (aim 2, then 3) |")
+    say("|---|---|---|---|")
     for depth in (8, 16):
         pixels = np.tile(picture, (3, 2, 1))
         pixels = (pixels >> 8).astype(np.uint8) if depth == 8 else pixels

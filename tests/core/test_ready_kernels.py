@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plinto_core.analysis.coverage_meter import CoverageMeter
-from plinto_core.chain.link import Link
+from plinto_core.chain.link import Link, nodes_used
 from plinto_core.chain.spread import EVEN, Spread, cells_by_code
 from plinto_core.cores import cores
 from plinto_core.ready_kernels import ROWS, ReadyKernel
@@ -88,6 +88,20 @@ def test_shares_of_rows_are_put_together_as_one():
     assert told[0] == told[1]
     assert told[0][:3] == (ROWS + 5, 5 * 255, int((sums > 3 * 255).sum()))
     assert np.allclose(told[0][3], codes.mean(axis=0) / 255 * 100)
+
+
+def test_nodes_of_a_picture_are_remembered_only_while_nobody_can_change_it():
+    picture = np.zeros((4, 4, 3), np.uint8)
+    dark = nodes_used(picture, 9)
+    picture[:] = 255
+    light = nodes_used(picture, 9)
+    assert dark.sum() == light.sum() and not (dark & light).any()
+    still = picture.copy()
+    still.setflags(write=False)
+    assert nodes_used(still, 9) is nodes_used(still, 9)
+    assert np.array_equal(nodes_used(still, 9), light)
+    assert len(nodes_used(still, 5)) == 125
+    assert np.array_equal(nodes_used(still, 9, Spread(0.6, 0.85)), nodes_used(picture, 9, Spread(0.6, 0.85)))
 
 
 def test_a_kernel_takes_no_array_that_it_would_misread():

@@ -7,6 +7,7 @@ import socket
 import threading
 import time
 
+import imagecodecs
 import numpy as np
 import pytest
 from numba import get_num_threads
@@ -17,6 +18,7 @@ from plinto_server.artworks.models import Artwork
 from plinto_server.bench import recipes
 from plinto_server.conditions.models import Condition
 from plinto_server.warm.behind import behind
+from plinto_server.warm.png import encode_png
 from plinto_server.warm.turns import Turns
 
 WHOLE = {"left": 0, "top": 0, "width": 320, "height": 240, "zoom": 1}
@@ -122,6 +124,15 @@ def test_pictures_show_what_was_asked_for(client, place):
     assert (
         _picture(client, place, strict, show="coverage") != _picture(client, place, recipe, show="coverage")
     ).any()
+
+
+@pytest.mark.parametrize("size", [(1, 1), (1, 7), (5, 1), (37, 64)])
+def test_a_picture_for_the_screen_is_a_png_of_its_pixels(size):
+    pixels = np.random.default_rng(1).integers(0, 256, (*size, 3), dtype=np.uint8)
+    made = encode_png(pixels)
+    assert np.array_equal(np.asarray(Image.open(io.BytesIO(made))), pixels)
+    # As the standard's own library reads it, checks and all.
+    assert np.array_equal(imagecodecs.png_decode(made), pixels)
 
 
 def test_a_window_is_a_piece_of_the_whole(client, place):

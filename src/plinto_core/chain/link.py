@@ -1,6 +1,7 @@
 """A chain baked on a grid: what pictures go through."""
 
 import hashlib
+import weakref
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
@@ -174,8 +175,29 @@ class ValueGrid:
         return out
 
 
+#: Of the last pictures that nobody can change any more: who they are, on which grid, and which nodes they need.
+_USED: list[tuple[Any, tuple[int, Spread], NDArray[np.bool_]]] = []
+_REMEMBERED = 4
+
+
 def nodes_used(pixels: Codes, points: int, spread: Spread = EVEN) -> NDArray[np.bool_]:
-    """Which nodes (points**channels,) a grid's interpolation of picture codes (..., channels) needs."""
+    """Which nodes (points**channels,) a grid's interpolation of picture codes (..., channels) needs.
+
+    While a control moves, the same picture is asked for again and again: of a read-only one the answer is kept.
+    """
+    grid = points, spread
+    if pixels.flags.writeable or pixels.base is not None:
+        return _marked(pixels, *grid)
+    for seen, on, used in list(_USED):
+        if seen() is pixels and on == grid:
+            return used
+    used = _marked(pixels, *grid)
+    _USED.insert(0, (weakref.ref(pixels), grid, used))
+    del _USED[_REMEMBERED:]
+    return used
+
+
+def _marked(pixels: Codes, points: int, spread: Spread) -> NDArray[np.bool_]:
     channels = pixels.shape[-1]
     used = np.zeros(points**channels, np.uint8)
     flat = np.ascontiguousarray(pixels).reshape(-1, channels)

@@ -14,8 +14,10 @@ from plinto_core.icc.profile import Profile
 from plinto_core.inks.drive import inks_to_lab
 from plinto_core.inks.names import DRIVEN_BY_RGB, name_of
 from plinto_core.pipeline.space import told_inks
+from plinto_core.ready_kernels import ReadyKernel
 
 Array = NDArray[np.float64]
+_four_inks_to_colors = ReadyKernel("plinto_core.press.code_kernels", "four_inks_to_colors")
 
 #: Grid points along each ink, by the number of inks: about 100,000 nodes, for eight more.
 GRID_POINTS = {1: 255, 2: 129, 3: 41, 4: 17, 5: 10, 6: 7, 7: 5, 8: 5}
@@ -70,16 +72,30 @@ class ForwardModel:
     def interpolate_codes(self, codes: NDArray[np.integer], nodes: NDArray[np.float32]) -> NDArray[np.float32]:
         """Ink codes (..., inks) through any `nodes` (points**inks, m) on this model's grid, to (..., m)."""
         out = np.empty((*codes.shape[:-1], nodes.shape[1]), np.float32)
-        flat = np.ascontiguousarray(codes).reshape(-1, len(self.inks))
-        top = np.iinfo(codes.dtype).max
-        rows = out.reshape(-1, nodes.shape[1])
-        from plinto_core.press.grid_kernels import evaluate_codes, evaluate_four_codes
-
-        if len(self.inks) == 4:
-            evaluate_four_codes(nodes, self.points, flat, top, rows)
-        else:
-            evaluate_codes(nodes, self.points, len(self.inks), flat, top, rows)
+        self._interpolate(codes, nodes, out)
         return out
+
+    def screen_codes(self, codes: NDArray[np.integer], nodes: NDArray[np.float32]) -> NDArray[np.uint8]:
+        """As `interpolate_codes` for `nodes` (points**inks, 3) of 0…255, rounded to whole numbers."""
+        if len(self.inks) != 4:
+            return np.asarray(self.interpolate_codes(codes, nodes) + np.float32(0.5), np.uint8)
+        out = np.empty((*codes.shape[:-1], 3), np.uint8)
+        self._interpolate(codes, nodes, out)
+        return out
+
+    def _interpolate(
+        self, codes: NDArray[np.integer], nodes: NDArray[np.float32], out: NDArray[np.float32] | NDArray[np.uint8]
+    ) -> None:
+        flat = np.ascontiguousarray(codes).reshape(-1, len(self.inks))
+        top, values = int(np.iinfo(codes.dtype).max), nodes.shape[1]
+        if len(self.inks) == 4 and values == 3:
+            padded = np.zeros((len(nodes), 4), np.float32)
+            padded[:, :3] = nodes
+            _four_inks_to_colors(len(flat), flat, top, self.points, padded, out.reshape(-1, values))
+            return
+        from plinto_core.press.grid_kernels import evaluate_codes
+
+        evaluate_codes(nodes, self.points, len(self.inks), flat, top, out.reshape(-1, values))
 
     def to_absolute(self, lab: ArrayLike) -> Array:
         """Media-relative Lab to ICC-absolute Lab (ICC.1:2022, 6.3.2.2)."""

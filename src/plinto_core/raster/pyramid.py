@@ -65,6 +65,7 @@ class Pyramid:
         found = self._windows.pop(window, None)
         if found is None:
             found = self._resampled(window)
+            found.setflags(write=False)
         # While a control moves the window stays; the one that was looked at longest ago goes.
         self._windows[window] = found
         for oldest in list(self._windows)[:-_WINDOWS]:

@@ -139,7 +139,7 @@ def show_inks(codes: Codes, model: ForwardModel, nodes: NDArray[np.float32], vie
         only = np.zeros_like(codes)
         only[..., chosen] = codes[..., chosen]
         codes = only
-    return _to_screen(model.interpolate_codes(codes, nodes))
+    return model.screen_codes(codes, nodes)
 
 
 def _gray(darkness: NDArray[np.floating[Any]]) -> Screen:
