@@ -47,6 +47,8 @@ class ReadyKernel:
         self._making = threading.Lock()
 
     def __call__(self, rows: int, *given: _Given) -> None:
+        if not rows:
+            return
         called, passed = self._found(given)
         starts = range(0, rows, ROWS)
         threads = min(most_cores(), len(starts))
@@ -65,6 +67,8 @@ class ReadyKernel:
 
     def in_order(self, rows: int, *given: _Given) -> None:
         """As a call, for a kernel whose rows depend on those before them: all of them in one go, by the calling thread."""
+        if not rows:
+            return
         called, passed = self._found(given)
         called(0, rows, *passed)
 
@@ -86,8 +90,8 @@ class ReadyKernel:
 def _kind_of(given: _Given) -> str:
     if not isinstance(given, np.ndarray):
         return "float64" if isinstance(given, float) else "int64"
-    if not given.flags.c_contiguous:
-        raise ValueError("A kernel takes arrays in C order. Make them with np.ascontiguousarray.")
+    if not given.flags.c_contiguous or not given.dtype.isnative:
+        raise ValueError("A kernel takes arrays in C order and in the machine's own byte order. Make them so before.")
     return f"{given.dtype.name}*"
 
 

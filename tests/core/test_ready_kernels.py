@@ -106,8 +106,12 @@ def test_nodes_of_a_picture_are_remembered_only_while_nobody_can_change_it():
 
 def test_a_kernel_takes_no_array_that_it_would_misread():
     kernel = ReadyKernel("plinto_core.analysis.coverage_kernels", "measure_coverage")
-    with pytest.raises(ValueError, match="C order"):
-        kernel(4, np.zeros((4, 4), np.uint8)[:, ::2])
+    for wrong in (np.zeros((4, 4), np.uint8)[:, ::2], np.zeros((4, 4), ">u2")):
+        with pytest.raises(ValueError, match="C order and in the machine's own byte order"):
+            kernel(4, wrong)
+    meter = CoverageMeter(4, 8)
+    meter.add(np.zeros((0, 5, 4), np.uint8))
+    assert (meter.largest_code_sum, meter.mean_percent, sum(meter.histogram)) == (0, [0] * 4, 0)
 
 
 LOOK = """

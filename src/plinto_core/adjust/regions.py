@@ -44,12 +44,12 @@ class PixelGrid:
 
 def outline_weights(region: Region, places: PixelGrid) -> Weights:
     """Weight 0…1 of the region's outline at every place, (h, w); its color is not asked."""
+    from plinto_core.adjust.mask_kernels import polygon_weights
+
     out = np.ones(places.shape, np.float32)
     if region.corners:
         size = np.array([places.width, places.height], np.float64)
         corners = _past_the_edge(np.array(region.corners, np.float64)) * size
-        from plinto_core.adjust.mask_kernels import polygon_weights
-
         polygon_weights(places.xs, places.ys, corners, region.softness * size.max(), out)
     return out
 
@@ -62,12 +62,12 @@ def _past_the_edge(corners: NDArray[np.float64]) -> NDArray[np.float64]:
 
 def region_weights(region: Region, places: PixelGrid, source_lab: NDArray[np.float32] | None) -> Weights:
     """Weight 0…1 of the region at every place, (h, w); `source_lab` (h, w, 3) is needed where it has a color."""
+    from plinto_core.adjust.mask_kernels import color_weights
+
     out = outline_weights(region, places)
     if region.color is not None:
         assert source_lab is not None
         center = np.array(region.color.lab, np.float32)
         flat = np.ascontiguousarray(source_lab).reshape(-1, 3)
-        from plinto_core.adjust.mask_kernels import color_weights
-
         color_weights(flat, center, region.color.radius, region.color.softness, out.reshape(-1))
     return 1 - out if region.inverted else out

@@ -17,11 +17,11 @@ def delta_e_2000(lab: ArrayLike, other: ArrayLike) -> Array:
     >>> float(delta_e_2000([50, 2.6772, -79.7751], [50, 0, -82.7485]).round(4))
     2.0425
     """
+    from plinto_core.colorimetry.difference_kernels import ciede2000_rows
+
     first, second = np.broadcast_arrays(np.asarray(lab), np.asarray(other))
     precision = np.float32 if first.dtype == np.float32 and second.dtype == np.float32 else np.float64
     out = np.empty(first.shape[:-1], precision)
-    from plinto_core.colorimetry.difference_kernels import ciede2000_rows
-
     ciede2000_rows(
         np.ascontiguousarray(first.reshape(-1, 3), precision),
         np.ascontiguousarray(second.reshape(-1, 3), precision),

@@ -23,11 +23,11 @@ def lab_to_straight(lab: ArrayLike) -> Array:
     >>> np.abs(lab_to_straight([50.0, 0, 0])).round(6).tolist()
     [50.0, 0.0, 0.0]
     """
+    from plinto_core.colorimetry.straight_kernels import straighten_rows
+
     lab = np.ascontiguousarray(lab, np.float64)
     out = np.empty_like(lab)
     rows = lab.reshape(-1, 3)
-    from plinto_core.colorimetry.straight_kernels import straighten_rows
-
     on_its_cores(straighten_rows, len(rows), rows, out.reshape(-1, 3))
     return out
 
@@ -38,9 +38,9 @@ def straight_to_lab(straight: ArrayLike) -> Array:
     >>> straight_to_lab(lab_to_straight([30.0, 68.0, -112.0])).round(4).tolist()
     [30.0, 68.0, -112.0]
     """
-    straight = np.ascontiguousarray(straight, np.float64)
-    out = np.empty_like(straight)
     from plinto_core.colorimetry.straight_kernels import bend_rows
 
+    straight = np.ascontiguousarray(straight, np.float64)
+    out = np.empty_like(straight)
     bend_rows(straight.reshape(-1, 3), out.reshape(-1, 3))
     return out

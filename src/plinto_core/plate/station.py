@@ -83,6 +83,8 @@ class Plates:
 
     def apply(self, codes: Codes, depth: int) -> Codes:
         """16-bit codes (..., inks) as separated to codes of `depth` bits on the plates."""
+        from plinto_core.plate.plate_kernels import through_plates
+
         kind = np.uint8 if depth == 8 else np.uint16
         top = int(np.iinfo(kind).max)
         tables = np.minimum(np.rint(self._tables * top), np.floor(self._caps * top + 1e-6)[:, None]).astype(np.int64)
@@ -91,8 +93,6 @@ class Plates:
         out: Codes = np.empty(codes.shape, kind)
         inks = codes.shape[-1]
         flat = np.ascontiguousarray(codes).reshape(-1, inks)
-        from plinto_core.plate.plate_kernels import through_plates
-
         through_plates(flat, tables, floors, cuts, int(np.floor(self._total * top + 1e-6)), out.reshape(-1, inks))
         return out
 
