@@ -102,29 +102,41 @@ def _pool() -> ThreadPoolExecutor:
 
 def _object_code(module: str, name: str, kinds: tuple[str, ...]) -> bytes:
     """The kernel's object file, from the disk or compiled and kept there."""
-    path = _folder() / f"{name}-{_key(module, name, kinds)}.o"
-    with contextlib.suppress(OSError):
-        kept = path.read_bytes()
-        # What is damaged would take the process along.
-        if hashlib.sha256(kept[_DIGEST:]).digest() == kept[:_DIGEST]:
-            return kept[_DIGEST:]
+    folder, file = _folder(), f"{name}-{_key(module, name, kinds)}.o"
+    if folder and (kept := _read(folder / file)) is not None:
+        return kept
     # The compiler is loaded here, and nowhere else on a kernel's way.
     from plinto_core.compiled_kernels import compiled
 
     code = compiled(module, name, kinds)
     # Where nothing can be kept, the next process compiles it again.
-    with contextlib.suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(path, lambda part: _write(part, code))
+    if folder:
+        with contextlib.suppress(OSError):
+            folder.mkdir(parents=True, exist_ok=True)
+            write_whole(folder / file, lambda part: _write(part, code))
     return code
+
+
+def _read(path: Path) -> bytes | None:
+    """What was kept; None where there is nothing, or something damaged, which would take the process along."""
+    with contextlib.suppress(OSError):
+        kept = path.read_bytes()
+        if hashlib.sha256(kept[_DIGEST:]).digest() == kept[:_DIGEST]:
+            return kept[_DIGEST:]
+    return None
 
 
 def _write(part: Path, code: bytes) -> None:
     part.write_bytes(hashlib.sha256(code).digest() + code)
 
 
-def _folder() -> Path:
-    return Path(os.environ.get("NUMBA_CACHE_DIR") or Path.home() / ".cache" / "plinto" / "kernels") / "ready"
+def _folder() -> Path | None:
+    """Where object files are kept: beside what numba keeps, or with what else is computed once; None for nobody's home."""
+    if told := os.environ.get("NUMBA_CACHE_DIR"):
+        return Path(told) / "ready"
+    with contextlib.suppress(RuntimeError):
+        return Path(os.environ.get("PLINTO_CACHE") or Path.home() / ".cache" / "plinto") / "kernels"
+    return None
 
 
 def _key(module: str, name: str, kinds: tuple[str, ...]) -> str:

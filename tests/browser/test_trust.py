@@ -117,9 +117,10 @@ def test_an_ended_session_asks_to_sign_in_and_goes_on_where_it_was(page: Page) -
         "**/differences",
         lambda route: route.continue_() if refused else refused.append((route, route.fetch())),
     )
-    page.context.clear_cookies(name="sessionid")
     page.get_by_role("button", name=re.compile("^Ink limit .*type a number")).click()
     page.get_by_label("Ink limit, exact").fill("211")
+    # The last moment: whatever the page asks meanwhile would be refused, and take the field away.
+    page.context.clear_cookies(name="sessionid")
     page.keyboard.press("Enter")
     again = page.get_by_role("dialog", name="Sign in again")
     expect(again).to_contain_text("Your session has ended")

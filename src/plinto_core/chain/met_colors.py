@@ -90,17 +90,8 @@ class MetColorsOfFour:
             if not self._meet(words):
                 return self._convert(flat)
             out: Codes = np.empty((len(flat), self._table.shape[1]), self._table.dtype)
-            _gathered_slots(
-                len(words),
-                words,
-                self._colors,
-                self._taken.view(np.uint8),
-                _SLOTS,
-                _SHIFT,
-                self._table,
-                out.shape[1],
-                out,
-            )
+            taken, inks = self._taken.view(np.uint8), out.shape[1]
+            _gathered_slots(len(words), words, self._colors, taken, _SLOTS, _SHIFT, self._table, inks, out)
         return out
 
     def _meet(self, words: NDArray[np.uint32]) -> bool:

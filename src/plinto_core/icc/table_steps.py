@@ -59,11 +59,14 @@ class TableSteps:
         doubtful = np.empty(len(codes), np.uint8)
         light = self._light8 if codes.dtype == np.uint8 else self._light16
         roots = _roots()
+        colorants, matching, inputs, grid, outputs = map(
+            np.ascontiguousarray, (self.colorants, self.matching, self.inputs, self.grid, self.outputs)
+        )
         # The caller shares pixels out among its threads.
         _inks_by_tables.in_order(
-            len(codes), np.ascontiguousarray(codes), light, light.shape[1], self.colorants, self.matching,
-            int(self.matched), roots, len(roots), _ROOT_STEPS / _ROOT_TOP, float(self.lab_scale), self.inputs,
-            self.grid, *self.grid.shape, self.outputs, _DOUBT, out, doubtful,
+            len(codes), np.ascontiguousarray(codes), light, light.shape[1], colorants, matching, int(self.matched), roots,
+            len(roots), _ROOT_STEPS / _ROOT_TOP, float(self.lab_scale), inputs, grid, *grid.shape, outputs, _DOUBT, out,
+            doubtful,
         )  # fmt: skip
         return out, np.flatnonzero(doubtful)
 
