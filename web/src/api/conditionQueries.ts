@@ -105,20 +105,23 @@ const at = (slug: string) => ({ path: { slug } });
 /** Decisions about a condition, one after the other: who types on does not meet what they themselves just changed. */
 export function useChangeCondition(condition: Condition) {
   const queries = useQueryClient();
-  const shown = condition.version;
-  // What this view's last change made of the condition; of two states the newer one is known.
-  const made = useRef(0);
+  const { slug, version: shown } = condition;
+  // What this view's last change made of a condition; of two states of one the newer is known.
+  const made = useRef({ slug, version: 0 });
   return useMutation({
-    scope: { id: `condition ${condition.slug}` },
+    scope: { id: `condition ${slug}` },
     mutationFn: (change: ConditionChange) =>
       taken(
         api.PUT("/api/conditions/{slug}", {
-          params: at(condition.slug),
-          body: { change, version: Math.max(shown, made.current) },
+          params: at(slug),
+          body: {
+            change,
+            version: made.current.slug === slug ? Math.max(shown, made.current.version) : shown,
+          },
         }),
       ),
     onSuccess: (kept) => {
-      made.current = kept.version;
+      made.current = { slug, version: kept.version };
     },
     onSettled: () => {
       void queries.invalidateQueries({ queryKey: ["records"] });
