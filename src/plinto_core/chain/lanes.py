@@ -32,11 +32,11 @@ def _shuffled(b: _Builder, x: _Value, y: _Value, places: list[int]) -> _Value:
     return b.shuffle_vector(x, y, ir.Constant(ir.VectorType(_I32, len(places)), places))
 
 
-def _weighted(b: _Builder, nodes: _Value, corners: list[_Value], weights: list[_Value]) -> _Value:
+def _weighted(b: _Builder, nodes: _Value, row_bytes: _Value, corners: list[_Value], weights: list[_Value]) -> _Value:
     """Weighted sums (4 × 32 bit) of the inks of nodes at `corners`."""
     total = _all(1 << 30, _INKS32)
     for at in range(0, len(corners), 2):
-        pair = [_inks_at(b, nodes, corner) for corner in corners[at : at + 2]]
+        pair = [_inks_at(b, nodes, row_bytes, corner) for corner in corners[at : at + 2]]
         shares = [b.trunc(b.sub(ir.Constant(_I64, 0), weight), _I16) for weight in weights[at : at + 2]]
         if len(pair) == 1:
             pair.append(_all(0, _INKS16))
@@ -55,8 +55,8 @@ def _weighted(b: _Builder, nodes: _Value, corners: list[_Value], weights: list[_
     return total
 
 
-def _inks_at(b: _Builder, nodes: _Value, corner: _Value) -> _Value:
-    address = b.add(nodes, b.shl(corner, ir.Constant(_I64, 3)))
+def _inks_at(b: _Builder, nodes: _Value, row_bytes: _Value, corner: _Value) -> _Value:
+    address = b.add(nodes, b.mul(corner, row_bytes))
     loaded = b.load(b.inttoptr(address, _INKS16.as_pointer()))
     loaded.align = 2
     return loaded
@@ -75,22 +75,24 @@ def _codes(b: _Builder, sums: _Value, bits: int) -> _Value:
 
 
 @intrinsic
-def weighted_codes(_context, out, nodes, corners, weights, caps):
+def weighted_codes(_context, out, nodes, row_bytes, corners, weights, caps):
     """Codes of four inks, rounded but none above its cap, and rounded down: each four of 16 bits in a word (uint64).
 
-    out: an array whose type says how deep the codes are (uint8 or uint32: 8 bits; others: 16); nodes: address of int16
-    (n, 4), values less 2**15; corners: a tuple of places in it; weights: as many, summing to 2**15; caps: the largest
-    codes, four of 16 bits in a word.
+    out: an array whose type says how deep the codes are (uint8 or uint32: 8 bits; others: 16); nodes: address of four
+    int16, values less 2**15, in the first of rows of so many bytes; corners: a tuple of rows; weights: as many, summing
+    to 2**15; caps: the largest codes, four of 16 bits in a word.
     """
     bits = 8 if out.dtype in (types.uint8, types.uint32) else 16
 
     def made(context: Any, b: _Builder, signature: Any, given: tuple[_Value, ...]) -> _Value:
-        _, at, packed_corners, packed_weights, largest = given
-        sums = _weighted(b, at, cgutils.unpack_tuple(b, packed_corners), cgutils.unpack_tuple(b, packed_weights))
+        _, at, size, packed_corners, packed_weights, largest = given
+        sums = _weighted(
+            b, at, size, cgutils.unpack_tuple(b, packed_corners), cgutils.unpack_tuple(b, packed_weights)
+        )
         half = _all(257 * _UNIT // 2 if bits == 8 else _UNIT // 2, _INKS32)
         rounded, most = _codes(b, b.add(sums, half), bits), b.bitcast(largest, _INKS16)
         rounded = b.select(b.icmp_unsigned(">", rounded, most), most, rounded)
         words = [b.bitcast(codes, _I64) for codes in (rounded, _codes(b, sums, bits))]
         return context.make_tuple(b, signature.return_type, words)
 
-    return types.UniTuple(types.uint64, 2)(out, nodes, corners, weights, caps), made
+    return types.UniTuple(types.uint64, 2)(out, nodes, row_bytes, corners, weights, caps), made

@@ -8,15 +8,7 @@ pure. `codes` are pixels (n, 4).
 import numpy as np
 from numba import carray, njit
 
-from plinto_core.chain.lanes import weighted_codes
-from plinto_core.chain.link_kernels import address_of, sum_of_codes, write_inks
-
-_ONE15 = 1 << 15
-_ONE = np.uint64(_ONE15)
-_CELL = np.uint32(0xFFFF)
-_HIGH = np.uint64(32)
-_FRACTION = np.uint64(48)
-_STEP = np.uint64(0xFFFFFFFF)
+from plinto_core.chain.link_kernels import _CELL, _FRACTION, _HIGH, _ONE, _ONE15, _STEP, address_of, write_inks
 
 
 @njit(nogil=True, inline="always")
@@ -51,19 +43,10 @@ def inks_from_four(first, last, codes, places, points, nodes, caps, more_caps, t
     """To written (n, inks) of up to eight inks; nodes (points**4, 4) or, of more than four, (points**4, 8)."""
     pixels, cells, out = carray(codes, (last, 4)), carray(places, (65536,)), carray(written, (last, inks))
     address, across, most = address_of(nodes), np.uint64(points), np.uint64(total)
-    step = np.uint64(2 if inks > 4 else 1)
-    one = np.uint64(1)
+    few, more = np.uint64(caps), np.uint64(more_caps)
     for row in range(first, last):
-        (a, b, c, d, e), weights = _simplex(pixels, row, cells, across)
-        at = (a * step, b * step, c * step, d * step, e * step)
-        low, low_down = weighted_codes(out, address, at, weights, np.uint64(caps))
-        high, high_down = np.uint64(0), np.uint64(0)
-        if inks > 4:
-            at = (at[0] + one, at[1] + one, at[2] + one, at[3] + one, at[4] + one)
-            high, high_down = weighted_codes(out, address, at, weights, np.uint64(more_caps))
-        if sum_of_codes(low) + sum_of_codes(high) > most:
-            low, high = low_down, high_down
-        write_inks(out, row, inks, low, high)
+        corners, weights = _simplex(pixels, row, cells, across)
+        write_inks(out, row, inks, address, corners, weights, few, more, most)
 
 
 def values_from_four(first, last, codes, places, points, nodes, across_values, values):

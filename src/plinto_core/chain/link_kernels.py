@@ -71,9 +71,17 @@ def address_of(nodes):
 
 
 @njit(nogil=True, inline="always")
-def write_inks(out, row, inks, low, high):
-    """Up to eight codes, four of 16 bits in a word, to a row of out (n, inks)."""
+def write_inks(out, row, inks, address, corners, weights, caps, more_caps, most):
+    """Up to eight codes of a color to a row of out (n, inks); nodes at `address` have four values, of more than four inks
+    eight."""
     i = np.uint64(row)
+    row_bytes = np.uint64(16 if inks > 4 else 8)
+    low, low_down = weighted_codes(out, address, row_bytes, corners, weights, caps)
+    high, high_down = np.uint64(0), np.uint64(0)
+    if inks > 4:
+        high, high_down = weighted_codes(out, address + np.uint64(8), row_bytes, corners, weights, more_caps)
+    if sum_of_codes(low) + sum_of_codes(high) > most:
+        low, high = low_down, high_down
     for k in range(min(inks, 4)):
         out[i, np.uint64(k)] = (low >> np.uint64(16 * k)) & _CODE
     for k in range(4, inks):
@@ -90,7 +98,7 @@ def four_inks(first, last, rgb, places, points, nodes, caps, total, packed):
     address, largest, most, across = address_of(nodes), np.uint64(caps), np.uint64(total), np.uint64(points)
     for row in range(first, last):
         corners, weights = _tetrahedron(pixels, row, cells, across)
-        codes, down = weighted_codes(out, address, corners, weights, largest)
+        codes, down = weighted_codes(out, address, np.uint64(8), corners, weights, largest)
         if sum_of_codes(codes) > most:
             codes = down
         out[np.uint64(row)] = four_of_8_bits(codes) if out.itemsize == 4 else codes
@@ -100,19 +108,10 @@ def any_inks(first, last, rgb, places, points, nodes, caps, more_caps, total, in
     """As `four_inks`, to codes (n, inks) of up to eight inks; nodes (points**3, 4), of more than four inks 8."""
     pixels, cells, out = carray(rgb, (last, 3)), carray(places, (65536,)), carray(codes, (last, inks))
     address, across, most = address_of(nodes), np.uint64(points), np.uint64(total)
-    step = np.uint64(2 if inks > 4 else 1)
-    one = np.uint64(1)
+    few, more = np.uint64(caps), np.uint64(more_caps)
     for row in range(first, last):
-        (a, b, c, d), weights = _tetrahedron(pixels, row, cells, across)
-        at = (a * step, b * step, c * step, d * step)
-        low, low_down = weighted_codes(out, address, at, weights, np.uint64(caps))
-        high, high_down = np.uint64(0), np.uint64(0)
-        if inks > 4:
-            at = (at[0] + one, at[1] + one, at[2] + one, at[3] + one)
-            high, high_down = weighted_codes(out, address, at, weights, np.uint64(more_caps))
-        if sum_of_codes(low) + sum_of_codes(high) > most:
-            low, high = low_down, high_down
-        write_inks(out, row, inks, low, high)
+        corners, weights = _tetrahedron(pixels, row, cells, across)
+        write_inks(out, row, inks, address, corners, weights, few, more, most)
 
 
 def values_at(first, last, rgb, places, points, nodes, across_values, values):
