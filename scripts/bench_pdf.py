@@ -26,7 +26,7 @@ from plinto_core.pdf.apply import apply  # noqa: E402
 from plinto_core.policy.check_strip import hypotheses, read_strip, strip_of  # noqa: E402
 from plinto_core.policy.ready_made import READY_MADE  # noqa: E402
 from plinto_core.policy.rule import DeliveryRule  # noqa: E402
-from plinto_demo.build import kept_folder  # noqa: E402
+from plinto_demo.kept_folder import kept_folder  # noqa: E402
 
 HEADING = "## Documents"
 POLICY, RULE = READY_MADE["Everything into the condition"], DeliveryRule()

@@ -16,7 +16,8 @@ from plinto_core.icc.profile import Header, Profile, write
 from plinto_core.icc.standard import rgb_profile
 from plinto_core.icc.values import CurveLut, Description, ParametricCurve, Xyz
 from plinto_core.press.fit import Fit, fit_model
-from plinto_demo.build import kept, kept_folder
+from plinto_demo.build import kept
+from plinto_demo.kept_folder import kept_folder
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure_chart
 
 # Kernels are compiled on first use, which no deadline of a single example can know.

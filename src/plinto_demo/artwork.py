@@ -13,9 +13,11 @@ import tifffile
 from numpy.typing import NDArray
 
 from plinto_core.colorimetry.lab import lch_to_lab
+from plinto_core.files import write_whole
 from plinto_core.icc import cmm
 from plinto_core.icc.standard import rgb_profile
 from plinto_demo.canvas import Canvas, Field, cloud, edge, flower, leaf, mix
+from plinto_demo.kept_folder import kept_folder
 
 SIZE = (2400, 1600)
 RESOLUTION_PPI = 300
@@ -31,15 +33,21 @@ class Painting:
 
 
 def painted_once(paint: Callable[[], NDArray[Any]]) -> Callable[[], NDArray[Any]]:
-    """Artwork and documents show the same pictures, and each takes seconds to paint; what is kept cannot be written on."""
+    """Artwork and documents show the same pictures, each of which takes seconds to paint: kept, not to be written on."""
 
     @cache
     def kept() -> NDArray[Any]:
-        pixels = paint()
-        pixels.flags.writeable = False
-        return pixels
+        path = kept_folder() / f"{paint.__name__}.npy"
+        if not path.exists():
+            write_whole(path, lambda part: _save(part, paint()))
+        return np.asarray(np.load(path, mmap_mode="r"))
 
     return kept
+
+
+def _save(path: Path, pixels: NDArray[Any]) -> None:
+    with path.open("wb") as file:
+        np.save(file, pixels)
 
 
 def _encode(canvas: Canvas, gamma: float, top: int) -> NDArray[np.uint16]:

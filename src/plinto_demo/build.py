@@ -1,10 +1,8 @@
 """The shop's profiles, made by Plinto's own commands from what the simulated press and instrument give."""
 
 import contextlib
-import hashlib
 import io
-import os
-import tempfile
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -14,6 +12,8 @@ from plinto_core.icc.profile import Profile, parse
 from plinto_core.inks.names import letters_of
 from plinto_core.measurement.cgats import read_chart
 from plinto_core.press.calibration import Calibration, calibration_from_json
+from plinto_demo.artwork import PAINTINGS
+from plinto_demo.kept_folder import kept_folder
 from plinto_demo.light_table import PANELS, LightTable
 from plinto_demo.shop import CONDITIONS, ShopCondition, measure, measure_ramps
 
@@ -29,16 +29,6 @@ class Built:
     def read(self) -> Profile:
         """The profile."""
         return parse(self.profile.read_bytes())
-
-
-def kept_folder() -> Path:
-    """A folder for what exactly this code makes, under PLINTO_SHOP or the temporary folder."""
-    code = hashlib.sha256()
-    for package in ("plinto_core", "plinto_demo"):
-        for file in sorted((Path(__file__).parent.parent / package).rglob("*.py")):
-            code.update(file.read_bytes())
-    parent = Path(os.environ.get("PLINTO_SHOP") or Path(tempfile.gettempdir()) / "plinto-shop")
-    return parent / code.hexdigest()[:16]
 
 
 def kept(shop: ShopCondition) -> Built:
@@ -120,6 +110,10 @@ def _run(*arguments: object) -> None:
 
 
 if __name__ == "__main__":
-    # Ahead of the tests, so that those that run beside each other find it.
-    for each in CONDITIONS:
-        print(kept(each).profile.name)
+    # Ahead of the tests, so that those that run beside each other find it. A profile leaves half a core for the painting.
+    with ThreadPoolExecutor(1) as painter:
+        painted = [painter.submit(painting.paint) for painting in PAINTINGS]
+        for each in CONDITIONS:
+            print(kept(each).profile.name)
+        for picture in painted:
+            picture.result()

@@ -25,7 +25,7 @@ def run(*arguments, ends=0):
 @pytest.fixture
 def job(tmp_path, monkeypatch):
     """The shop's price list, a profile beside it, and two policies as files."""
-    from plinto_demo.build import kept_folder
+    from plinto_demo.kept_folder import kept_folder
 
     monkeypatch.setenv("PLINTO_CACHE", str(kept_folder() / "cache"))
     (tmp_path / "silk.icc").write_bytes(profile_of("halden-silk-150").raw)

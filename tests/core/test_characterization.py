@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.interpolate import RBFInterpolator
 
 from plinto_core.chain.compiled import compile_recipe
 from plinto_core.chain.library import Condition
@@ -24,7 +25,7 @@ from plinto_core.measurement.cgats import read_measurements
 from plinto_core.measurement.measurements import Measurements
 from plinto_core.measurement.tables import read_table
 from plinto_core.press.corrected import corrected
-from plinto_core.press.fit import fit_model, left_out_errors, relative_lab
+from plinto_core.press.fit import fit_model, relative_lab
 from plinto_core.press.from_inks import (
     InkNumbers,
     ink_numbers_from_json,
@@ -32,8 +33,10 @@ from plinto_core.press.from_inks import (
     model_from_inks,
     tones_of,
 )
+from plinto_core.press.left_out import Leaving, leaving_at
 from plinto_core.press.model import model_from_profile
 from plinto_core.press.overprints import smoothest_spectrum
+from plinto_core.press.surface import surface_through
 from plinto_core.profiling.build_profile import BuildSettings, automatic_total, build_output_profile, settings_of
 from plinto_core.profiling.characterize import characterize
 from plinto_core.profiling.drift import measure_drift
@@ -162,16 +165,36 @@ def test_no_bytes_crash_the_reader(data):
         read_table(data, "x")
 
 
-def test_leaving_out_by_one_inverse_is_leaving_out_for_real(chart):
-    device, lab = chart.device[:120], relative_lab(chart)[:120]
-    quick = left_out_errors(device, lab, 1e-6)
-    from scipy.interpolate import RBFInterpolator
+def _surfaces(chart):
+    """A small chart, and SciPy's own surface through such of its patches as are kept, under one smoothing for each."""
+    some = np.random.default_rng(2).permutation(len(chart.device))[:120]
+    device, lab = chart.device[some], relative_lab(chart)[some]
 
-    for index in (3, 50, 90):
-        keep = np.arange(120) != index
-        # The same smoothing for each patch, whatever their number.
-        slow = RBFInterpolator(device[keep], lab[keep], kernel="cubic", degree=2, smoothing=1e-6 * 120)
-        assert quick[index] == pytest.approx(float(delta_e_2000(slow(device[[index]]), lab[[index]])[0]), rel=1e-3)
+    def fitted_to(keep):
+        return RBFInterpolator(device[keep], lab[keep], kernel="cubic", degree=2, smoothing=1e-6 * 120)
+
+    return device, lab, fitted_to
+
+
+def test_leaving_out_by_one_decomposition_is_leaving_out_for_real(chart):
+    device, lab, fitted_to = _surfaces(chart)
+    for left in (leaving_at(device, lab, 1e-6), Leaving(device, lab).at(1e-6)):
+        predicted, with_fewer = left.predicted(), left.without(7).without(90).predicted()
+        for index in (3, 50, 91):
+            others = np.arange(120) != index
+            assert predicted[index] == pytest.approx(fitted_to(others)(device[[index]])[0], abs=1e-6)
+            others[[7, 90]] = False
+            assert with_fewer[index] == pytest.approx(fitted_to(others)(device[[index]])[0], abs=1e-6)
+
+
+def test_the_surface_through_patches_is_scipys_own(chart):
+    device, lab, fitted_to = _surfaces(chart)
+    places = np.random.default_rng(1).random((300, 4))
+    assert surface_through(device, lab, 1e-6).at(places) == pytest.approx(fitted_to(slice(None))(places), abs=1e-6)
+    few = surface_through(device[:40], lab[:40], 1e-6)
+    assert few.degree == 1
+    known = RBFInterpolator(device[:40], lab[:40], kernel="cubic", degree=1, smoothing=1e-6 * 40)
+    assert few.at(places) == pytest.approx(known(places), abs=1e-6)
 
 
 def test_too_few_patches_are_refused(chart):

@@ -1,19 +1,19 @@
 """From measured patches to a forward model: a smooth fit over ink space, its smoothness chosen by leaving out."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import RBFInterpolator
-from scipy.spatial.distance import cdist
 
 from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.colorimetry.lab import D50_XYZ, xyz_to_lab
 from plinto_core.errors import CharacterizationError
 from plinto_core.inks.names import letters_of
 from plinto_core.measurement.measurements import Measurements
+from plinto_core.press.left_out import Leaving, LeftOut, leaving_at
 from plinto_core.press.model import GRID_POINTS, ForwardModel, ink_grid
+from plinto_core.press.surface import Surface, surface_through
 from plinto_core.press.unmeasured import predict_unmeasured
 
 Array = NDArray[np.float64]
@@ -66,44 +66,20 @@ def relative_lab(data: Measurements) -> Array:
     return xyz_to_lab(data.xyz * D50_XYZ / data.substrate_xyz)
 
 
-def _surface(device: Array, lab: Array, keep: Mask, smoothing: float) -> RBFInterpolator:
-    degree = 2 if keep.sum() > 3 * device.shape[1] ** 2 else 1
-    return RBFInterpolator(device[keep], lab[keep], kernel="cubic", degree=degree, smoothing=smoothing * keep.sum())
-
-
-def left_out_errors(device: Array, lab: Array, smoothing: float) -> Array:
-    """ΔE00 (patches,) of each patch against the fit of all the others, exactly, from one inverse (Rippa 1999)."""
-    return _leaving_out(device, lab, smoothing)[0]
-
-
-def _leaving_out(device: Array, lab: Array, smoothing: float) -> tuple[Array, float, float]:
-    """As `left_out_errors`; with the mean ΔE00 of seen patches and the bending energy of the surface."""
-    n, inks = device.shape
-    powers = [np.ones(n), *device.T, *(device[:, i] * device[:, j] for i in range(inks) for j in range(i, inks))]
-    poly = np.stack(powers, axis=1)
-    system = np.zeros((n + poly.shape[1],) * 2)
-    system[:n, :n] = cdist(device, device) ** 3
-    system[np.arange(n), np.arange(n)] += smoothing * n
-    system[:n, n:], system[n:, :n] = poly, poly.T
-    inverse = np.linalg.pinv(system, hermitian=True) if n < 60 else np.linalg.inv(system)
-    weights = inverse[:n, :n] @ lab
-    left_out = delta_e_2000(lab, lab - weights / np.diag(inverse)[:n, None])
-    seen = delta_e_2000(lab, lab - smoothing * n * weights)
-    # Native-space energy of the cubic spline: weights against the kernel, summed over L*, a*, b*.
-    energy = float(np.abs((weights * (lab - smoothing * n * weights)).sum()))
-    return np.asarray(left_out), float(seen.mean()), energy
-
-
-def choose_smoothing(device: Array, lab: Array, measured: int) -> tuple[float, tuple[Tried, ...]]:
+def choose_smoothing(leaving: Leaving, measured: int) -> tuple[float, tuple[Tried, ...]]:
     """The smoothing under which left-out patches are predicted best, and what each that was tried gave; the first
     `measured` patches count."""
-    found = [(value, *_leaving_out(device, lab, value)) for value in _TRIED]
-    stiffest = max(energy for *_others, energy in found) or 1.0
-    tried = tuple(
-        Tried(value, float(errors[:measured].mean()), seen, energy / stiffest)
-        for value, errors, seen, energy in found
-    )
-    return min(tried, key=lambda each: each.left_out).smoothing, tried
+    tried, lab = [], leaving.values
+    for smoothing in _TRIED:
+        left = leaving.at(smoothing)
+        surface = lab - smoothing * len(lab) * left.weights
+        # Native-space energy of the cubic spline: weights against the kernel, summed over L*, a*, b*.
+        energy = float(np.abs((left.weights * surface).sum()))
+        errors = delta_e_2000(lab, left.predicted())[:measured]
+        tried.append(Tried(smoothing, float(errors.mean()), float(delta_e_2000(lab, surface).mean()), energy))
+    stiffest = max(each.bending for each in tried) or 1.0
+    found = tuple(replace(each, bending=each.bending / stiffest) for each in tried)
+    return min(found, key=lambda each: each.left_out).smoothing, found
 
 
 def corners_of(device: Array) -> Mask:
@@ -111,23 +87,23 @@ def corners_of(device: Array) -> Mask:
     return np.asarray(np.all((device < 1e-6) | (device > device.max(axis=0) - 1e-6), axis=1))
 
 
-def find_outliers(device: Array, lab: Array, smoothing: float, measured: int) -> tuple[tuple[int, float], ...]:
+def find_outliers(device: Array, left: LeftOut, measured: int) -> tuple[tuple[int, float], ...]:
     """Of the first `measured` patches those that contradict all others, the worst first: found one by one, since a wrong
     one spoils its neighbors."""
-    keep = np.arange(len(device))
     # The corners of ink space are extrapolated from all others, so they have to be much further off to be called wrong.
-    corner = corners_of(device)
-    trust = np.where(corner, 1 / _CORNER_LENIENCE, 1.0)
+    trust = np.where(corners_of(device), 1 / _CORNER_LENIENCE, 1.0)
     trust[measured:] = 0.0
+    good = np.ones(len(device), bool)
     found: list[tuple[int, float]] = []
     while len(found) < _MOST_OUTLIERS:
-        errors = left_out_errors(device[keep], lab[keep], smoothing) * trust[keep]
-        limit = max(_OUTLIER_LEAST, _OUTLIER_SPREADS * float(np.median(errors[keep < measured])))
+        errors = np.where(good, delta_e_2000(left.values, left.predicted()) * trust, 0.0)
+        limit = max(_OUTLIER_LEAST, _OUTLIER_SPREADS * float(np.median(errors[:measured][good[:measured]])))
         worst = int(errors.argmax())
         if errors[worst] <= limit:
             break
-        found.append((int(keep[worst]), float(errors[worst] / trust[keep[worst]])))
-        keep = np.delete(keep, worst)
+        found.append((worst, float(errors[worst] / trust[worst])))
+        good[worst] = False
+        left = left.without(worst)
     return tuple(found)
 
 
@@ -151,11 +127,17 @@ def fit_model(
     count = len(data.device)
     device, lab = np.vstack([data.device, predicted.device]), np.vstack([relative_lab(data), predicted.lab])
     tried: tuple[Tried, ...] = ()
-    outliers = find_outliers(device, lab, smoothing or SMOOTHING, count) if drop_outliers else ()
     good = np.ones(len(lab), bool)
-    good[[index for index, _ in outliers]] = False
+    outliers: tuple[tuple[int, float], ...] = ()
     if smoothing is None:
-        smoothing, tried = choose_smoothing(device[good], lab[good], int(good[:count].sum()))
+        leaving = Leaving(device, lab)
+        if drop_outliers and (outliers := find_outliers(device, leaving.at(SMOOTHING), count)):
+            good[[index for index, _ in outliers]] = False
+            leaving = Leaving(device[good], lab[good])
+        smoothing, tried = choose_smoothing(leaving, int(good[:count].sum()))
+    elif drop_outliers:
+        outliers = find_outliers(device, leaving_at(device, lab, smoothing), count)
+        good[[index for index, _ in outliers]] = False
     held = np.zeros(len(lab), bool)
     held[np.random.default_rng(7).permutation(count)[: round(count * holdout)]] = True
     # The hull of ink space cannot be predicted from inside it; corners always stay in.
@@ -165,24 +147,26 @@ def fit_model(
     error = np.zeros(1)
     if held.any():
         seen = _nodes(
-            _surface(device, lab, ~held & good, smoothing), inks, _nodes_around(device[held], GRID_POINTS[inks])
+            surface_through(device[~held & good], lab[~held & good], smoothing),
+            inks,
+            _nodes_around(device[held], GRID_POINTS[inks]),
         )
         error = delta_e_2000(ForwardModel(*names, _as_written(seen), data.substrate_xyz).lab(device[held]), lab[held])
-    nodes = _nodes(_surface(device, lab, good, smoothing), inks)
+    nodes = _nodes(surface_through(device[good], lab[good], smoothing), inks)
     model = ForwardModel(*names, nodes.astype(np.float32), data.substrate_xyz, data.inks)
     unmeasured = tuple(tuple(names[0][ink] for ink in each) for each in predicted.sets)
     told = float(error.mean()), float(np.percentile(error, 95))
     return Fit(model, *told, smoothing, tried, outliers, unmeasured, predicted.more_ink)
 
 
-def _nodes(surface: RBFInterpolator, inks: int, wanted: Mask | None = None) -> Array:
+def _nodes(surface: Surface, inks: int, wanted: Mask | None = None) -> Array:
     """Lab (points**inks, 3) at the model's nodes; only those `wanted` are right, where they are told."""
     grid = ink_grid(inks)
     if wanted is None:
-        nodes = surface(grid)
+        nodes = surface.at(grid)
     else:
         nodes = np.zeros((len(grid), 3))
-        nodes[wanted] = surface(grid[wanted])
+        nodes[wanted] = surface.at(grid[wanted])
     nodes = _balanced(nodes, inks) if inks >= _BALANCED_INKS else nodes
     nodes[0] = (100.0, 0.0, 0.0)
     nodes[:, 0] = np.clip(nodes[:, 0], 0, 100)
