@@ -25,6 +25,8 @@ def database(address: str, data: Path) -> dict[str, Any]:
         return {
             "ENGINE": "django.db.backends.sqlite3",
             "NAME": data / "plinto.sqlite3",
+            # Opening it took a third of a short answer. Each thread of a server keeps its own, for a while.
+            "CONN_MAX_AGE": 60,
             "OPTIONS": {
                 "timeout": 20,
                 "transaction_mode": "IMMEDIATE",

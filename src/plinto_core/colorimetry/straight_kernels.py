@@ -132,10 +132,10 @@ def straighten_rows(lab, out):
     """Rows of Lab (n, 3) to rows of straight coordinates (n, 3)."""
     blocks = 16
     n = lab.shape[0]
+    slopes = np.empty((blocks, 3, 3))
     for block in prange(blocks):
-        slopes = np.empty((3, 3))
         for i in range(block * n // blocks, (block + 1) * n // blocks):
-            straighten(lab[i], out[i], slopes)
+            straighten(lab[i], out[i], slopes[block])
 
 
 @njit(cache=True, nogil=True, parallel=True)

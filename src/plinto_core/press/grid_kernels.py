@@ -59,7 +59,7 @@ def _four(nodes, c, a, s0, s1, s2, f0, f1, f2, f3):
     return value, first, second, _mean(y00, y01, y10, y11, f0, f1), _mean(k00, k01, k10, k11, f0, f1)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def _many_with_slopes(nodes, points, inks, base, out, slopes, fractions, strides):
     """Four inks or more: the last four as nested squares, at every corner that the others span."""
     outer = inks - 4

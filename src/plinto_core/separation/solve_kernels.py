@@ -17,6 +17,10 @@ from plinto_core.colorimetry.straight_kernels import straighten
 from plinto_core.press.grid_kernels import evaluate, evaluate_with_slopes
 
 FREE, LOW, HIGH = 0, 1, 2
+#: Inks for which there is a way without loops.
+FOUR = 4
+#: Rows of ten numbers that a solution works with: those of `_polish`, the inks, and an aim on the way to another.
+_WORK, _INKS, _AIM = 48, 46, 47
 #: How much less chroma pulls in the middle of the lightnesses, where that is, and how wide. There a blue would be taken to
 #: where its hue is strongest, however light that is: on its way from white it turned around by up to 2.5 L*. Yellows and
 #: near-blacks have little but their chroma to be told by, and keep all of the pull.
@@ -50,8 +54,88 @@ def _eliminate(a, b, n):
     return True
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _stay_four(h, g, d, state, capped, room, wanted):
+    """As `_stay` for four inks, without a loop, for by far the most solutions are of four. By Cholesky's way (Golub and Van
+    Loan 2013, 4.1), for what is free is positive definite; what is not stands in the system as itself."""
+    f0, f1 = 1.0 if state[0] == FREE else 0.0, 1.0 if state[1] == FREE else 0.0
+    f2, f3 = 1.0 if state[2] == FREE else 0.0, 1.0 if state[3] == FREE else 0.0
+    # What is held takes its part to the right side.
+    b0, b1, b2, b3 = (1.0 - f0) * d[0], (1.0 - f1) * d[1], (1.0 - f2) * d[2], (1.0 - f3) * d[3]
+    r0 = f0 * (g[0] - h[0, 1] * b1 - h[0, 2] * b2 - h[0, 3] * b3)
+    r1 = f1 * (g[1] - h[1, 0] * b0 - h[1, 2] * b2 - h[1, 3] * b3)
+    r2 = f2 * (g[2] - h[2, 0] * b0 - h[2, 1] * b1 - h[2, 3] * b3)
+    r3 = f3 * (g[3] - h[3, 0] * b0 - h[3, 1] * b1 - h[3, 2] * b2)
+    q0 = 1.0 / (f0 * h[0, 0] + 1.0 - f0)
+    a1, a2, a3 = f0 * f1 * h[1, 0], f0 * f2 * h[2, 0], f0 * f3 * h[3, 0]
+    l10, l20, l30 = a1 * q0, a2 * q0, a3 * q0
+    q1 = 1.0 / (f1 * h[1, 1] + 1.0 - f1 - l10 * a1)
+    c2, c3 = f1 * f2 * h[2, 1] - l10 * a2, f1 * f3 * h[3, 1] - l10 * a3
+    l21, l31 = c2 * q1, c3 * q1
+    q2 = 1.0 / (f2 * h[2, 2] + 1.0 - f2 - l20 * a2 - l21 * c2)
+    e3 = f2 * f3 * h[3, 2] - l20 * a3 - l21 * c3
+    l32 = e3 * q2
+    q3 = 1.0 / (f3 * h[3, 3] + 1.0 - f3 - l30 * a3 - l31 * c3 - l32 * e3)
+    r1 -= l10 * r0
+    r2 -= l20 * r0 + l21 * r1
+    r3 -= l30 * r0 + l31 * r1 + l32 * r2
+    x3 = r3 * q3
+    x2 = r2 * q2 - l32 * x3
+    x1 = r1 * q1 - l21 * x2 - l31 * x3
+    x0 = r0 * q0 - l10 * x1 - l20 * x2 - l30 * x3
+    price = 0.0
+    if capped and f0 + f1 + f2 + f3 > 0.0:
+        # What one more of all ink would change, and how much of that meets the total.
+        o1 = f1 - l10 * f0
+        o2 = f2 - l20 * f0 - l21 * o1
+        o3 = f3 - l30 * f0 - l31 * o1 - l32 * o2
+        y3 = o3 * q3
+        y2 = o2 * q2 - l32 * y3
+        y1 = o1 * q1 - l21 * y2 - l31 * y3
+        y0 = f0 * q0 - l10 * y1 - l20 * y2 - l30 * y3
+        price = (x0 + x1 + x2 + x3 + b0 + b1 + b2 + b3 - room) / (y0 + y1 + y2 + y3)
+        x0, x1, x2, x3 = x0 - price * y0, x1 - price * y1, x2 - price * y2, x3 - price * y3
+    wanted[0], wanted[1], wanted[2], wanted[3] = x0 + b0, x1 + b1, x2 + b2, x3 + b3
+    return price
+
+
 @njit(cache=True, nogil=True)
-def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place):
+def _stay(h, g, d, state, capped, room, n, wanted, system, right, place):
+    """The least of the quadratic where what is not free stays as it is, and where `capped` all comes to `room`: into
+    `wanted`. Returns what more room would be worth; NaN where nothing tells."""
+    free = 0
+    for k in range(n):
+        wanted[k] = d[k]
+        if state[k] == FREE:
+            place[free] = k
+            free += 1
+    size = free + 1 if capped and free > 0 else free
+    for i in range(free):
+        k = place[i]
+        right[i] = g[k]
+        for j in range(n):
+            if state[j] != FREE:
+                right[i] -= h[k, j] * d[j]
+        for j in range(free):
+            system[i, j] = h[k, place[j]]
+    if size > free:
+        right[free] = room
+        for j in range(n):
+            if state[j] != FREE:
+                right[free] -= d[j]
+        for i in range(free):
+            system[i, free] = 1.0
+            system[free, i] = 1.0
+        system[free, free] = 0.0
+    if size > 0 and not _eliminate(system, right, size):
+        return math.nan
+    for i in range(free):
+        wanted[place[i]] = right[i]
+    return right[free] if size > free else 0.0
+
+
+@njit(cache=True, nogil=True)
+def _quadratic_program(h, g, low, high, room, n, d, state, wanted, system, right, place):
     """Minimize ½ dᵀh d - gᵀd with low ≤ d ≤ high and Σ d ≤ room, from the feasible d = 0, into d."""
     # Bounds that hold already and are pushed against stay held: most solutions lie on the same ones.
     for k in range(n):
@@ -63,30 +147,11 @@ def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place)
             state[k] = HIGH
     capped = room < 1e-12
     for _ in range(6 * n + 8):
-        free = 0
-        for k in range(n):
-            if state[k] == FREE:
-                place[free] = k
-                free += 1
-        size = free + 1 if capped and free > 0 else free
-        for i in range(free):
-            k = place[i]
-            right[i] = g[k]
-            for j in range(n):
-                if state[j] != FREE:
-                    right[i] -= h[k, j] * d[j]
-            for j in range(free):
-                system[i, j] = h[k, place[j]]
-        if size > free:
-            right[free] = room
-            for j in range(n):
-                if state[j] != FREE:
-                    right[free] -= d[j]
-            for i in range(free):
-                system[i, free] = 1.0
-                system[free, i] = 1.0
-            system[free, free] = 0.0
-        if size > 0 and not _eliminate(system, right, size):
+        if n == FOUR:
+            price = _stay_four(h, g, d, state, capped, room, wanted)
+        else:
+            price = _stay(h, g, d, state, capped, room, n, wanted, system, right, place)
+        if math.isnan(price):
             return
         # How far along towards that solution before a bound or the total stops it.
         alpha = 1.0
@@ -94,10 +159,8 @@ def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place)
         total_now = 0.0
         total_move = 0.0
         for k in range(n):
+            move = wanted[k] - d[k]
             total_now += d[k]
-        for i in range(free):
-            k = place[i]
-            move = right[i] - d[k]
             total_move += move
             if move < -1e-15 and d[k] + alpha * move < low[k]:
                 alpha = max(0.0, (low[k] - d[k]) / move)
@@ -108,9 +171,8 @@ def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place)
         if not capped and total_move > 1e-15 and total_now + alpha * total_move > room:
             alpha = max(0.0, (room - total_now) / total_move)
             blocking = n
-        for i in range(free):
-            k = place[i]
-            d[k] += alpha * (right[i] - d[k])
+        for k in range(n):
+            d[k] += alpha * (wanted[k] - d[k])
         if blocking == n:
             capped = True
             continue
@@ -120,10 +182,9 @@ def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place)
             d[blocking] = low[blocking] if below else high[blocking]
             continue
         # At the solution for this set: is there a constraint that would rather let go?
-        price = right[free] if size > free else 0.0
         worst = 1e-9
         release = -1
-        if capped and size > free and price < -worst:
+        if capped and price < -worst:
             worst = -price
             release = n
         for k in range(n):
@@ -143,7 +204,7 @@ def _quadratic_program(h, g, low, high, room, n, d, state, system, right, place)
             state[release] = FREE
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def _look(nodes, points, n, x, seen, slopes, raw, raw_slopes, turn, cells, fractions, strides):
     """Straight coordinates of inks x in seen (3,), and slopes (3, n) along each ink."""
     evaluate_with_slopes(nodes, points, n, x, raw, raw_slopes, cells, fractions, strides)
@@ -155,7 +216,7 @@ def _look(nodes, points, n, x, seen, slopes, raw, raw_slopes, turn, cells, fract
             )
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def _frame(aim, focus, frame):
     """Rows that turn a straight difference into weighted lightness, chroma and hue parts at the aim."""
     chroma = math.hypot(aim[1], aim[2])
@@ -172,7 +233,7 @@ def _frame(aim, focus, frame):
     frame[4] = w_hue * cos
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def _cost(lab, aim, frame, x, target, weights, n):
     d0 = lab[0] - aim[0]
     d1 = lab[1] - aim[1]
@@ -209,8 +270,8 @@ def _wide_slopes(nodes, points, n, x, trial, raw, turn, below, above, slopes):
 @njit(cache=True, nogil=True)
 def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, x, work, ints):
     """Gauss-Newton from x, in place."""
-    lab, trial_lab, frame, g, low, high, d, right, trial = (
-        work[0, :3], work[1, :3], work[2, :5], work[3], work[4], work[5], work[6], work[7], work[8],
+    lab, trial_lab, frame, g, low, high, d, right, trial, wanted = (
+        work[0, :3], work[1, :3], work[2, :5], work[3], work[4], work[5], work[6], work[7], work[8], work[45],
     )  # fmt: skip
     slopes, trial_slopes = work[9:12, :n], work[12:15, :n]
     weighted, h, system = work[15:18, :n], work[18 : 18 + n, :n], work[27:37]
@@ -246,7 +307,7 @@ def _polish(nodes, points, n, aim, target, weights, caps, total, focus, rounds, 
                     + weighted[2, k] * weighted[2, j]
                 )
             h[k, k] += weights[k] + 1e-7
-        _quadratic_program(h, g, low, high, total - used, n, d, state, system, right, place)
+        _quadratic_program(h, g, low, high, total - used, n, d, state, wanted, system, right, place)
         step = 1.0
         better = False
         for _half in range(6):
@@ -289,11 +350,12 @@ def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts
     """
     inks = starts.shape[1]
     count = aims.shape[0]
+    # What is made inside is counted by each function that it is handed to, with a lock each time: a third of the time.
     blocks = 64
+    works, whole = np.zeros((blocks, _WORK, 10)), np.zeros((blocks, 4, 10), np.int64)
     for block in prange(blocks):
-        work = np.zeros((45, 10))
-        ints = np.zeros((4, 10), np.int64)
-        x = np.zeros(inks)
+        work, ints = works[block], whole[block]
+        x = work[_INKS, :inks]
         for i in range(block * count // blocks, (block + 1) * count // blocks):
             used = 0.0
             for k in range(inks):
@@ -317,12 +379,13 @@ def follow_rows(nodes, points, aims, targets, weights, caps, total, focus, origi
     """
     inks = begin.shape[0]
     count = aims.shape[0]
+    # What is made inside is counted by each function that it is handed to, with a lock each time: a third of the time.
     blocks = 64
+    works, whole = np.zeros((blocks, _WORK, 10)), np.zeros((blocks, 4, 10), np.int64)
     for block in prange(blocks):
-        work = np.zeros((45, 10))
-        ints = np.zeros((4, 10), np.int64)
-        x = np.zeros(inks)
-        aim = np.zeros(3)
+        work, ints = works[block], whole[block]
+        x = work[_INKS, :inks]
+        aim = work[_AIM, :3]
         for i in range(block * count // blocks, (block + 1) * count // blocks):
             for k in range(inks):
                 x[k] = begin[k]
