@@ -1,5 +1,6 @@
 """Kernels kept as machine code: exact, and called without their compiler."""
 
+import math
 import os
 import subprocess
 import sys
@@ -8,10 +9,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numba import carray
 
 from plinto_core.analysis.coverage_meter import CoverageMeter
 from plinto_core.chain.link import Link, nodes_used
 from plinto_core.chain.spread import EVEN, Spread, cells_by_code
+from plinto_core.compiled_kernels import compiled
 from plinto_core.cores import cores
 from plinto_core.ready_kernels import ROWS, ReadyKernel
 
@@ -123,21 +126,56 @@ print(link.inks_of(np.zeros((1, 3), np.uint8)).tolist(), "numba" in sys.modules)
 """
 
 
+#: Five times as light as paper: beyond the table of cube roots, where the C library's own function was called.
+LOOK_BEYOND = """
+import sys
+import numpy as np
+from plinto_core.icc.standard import rgb_profile
+from plinto_core.icc.table_steps import TableSteps
+codes = np.tile(np.arange(65536, dtype=np.uint16), (4, 1))
+grid = np.arange(32, dtype=np.uint16).reshape(2, 2, 2, 4) * 2000
+matching = np.array([[1.0] * 3, [0.0] * 3, [5.0] * 3])
+steps = TableSteps(rgb_profile("ROMM"), np.eye(3), matching, False, 1.0, codes[:3], grid, codes)
+colors = np.array([[255, 200, 255], [0, 9, 0]], np.uint8)
+found = [steps.inks(colors, np.dtype(np.uint16))[0].tolist()]
+for nothing in (np.inf, np.nan):
+    matching[2] = nothing
+    found.append(steps.inks(colors, np.dtype(np.uint16))[0].tolist())
+print(found, "numba" in sys.modules)
+"""
+
+
+def look_in_another_process(script, folder):
+    """What a script prints in a process of its own, its kernels kept in a folder: figures, and whether numba was loaded."""
+    env = {**os.environ, "NUMBA_CACHE_DIR": str(folder)}
+    done = subprocess.run([sys.executable, "-c", script], env=env, capture_output=True, text=True, check=True)
+    return done.stdout.split("] ")
+
+
 def test_what_was_compiled_once_needs_no_compiler(tmp_path):
     """Numba's own start took two of the 2.6 seconds that a small picture took."""
-
-    def look():
-        done = subprocess.run(
-            [sys.executable, "-c", LOOK], env={**os.environ, "NUMBA_CACHE_DIR": str(tmp_path)}, capture_output=True,
-            text=True, check=True,
-        )  # fmt: skip
-        return done.stdout.split("]] ")
-
-    codes = "[[156, 156, 156, 156"
-    assert look() == [codes, "True\n"]
-    assert look() == [codes, "False\n"]
+    codes = "[[156, 156, 156, 156]"
+    assert look_in_another_process(LOOK, tmp_path) == [codes, "True\n"]
+    assert look_in_another_process(LOOK, tmp_path) == [codes, "False\n"]
     # A damaged file is no kernel: it is made anew.
     (kept,) = (tmp_path / "ready").glob("*.o")
     kept.write_bytes(kept.read_bytes()[:-40])
-    assert look() == [codes, "True\n"]
-    assert look() == [codes, "False\n"]
+    assert look_in_another_process(LOOK, tmp_path) == [codes, "True\n"]
+    assert look_in_another_process(LOOK, tmp_path) == [codes, "False\n"]
+
+
+def test_what_a_kernel_calls_is_there_without_the_compiler(tmp_path):
+    """Absolute, from a bright source onto newsprint, as profiled: the process was gone (SIGSEGV), for `pow` was nowhere."""
+    first, again = (look_in_another_process(LOOK_BEYOND, tmp_path) for _ in range(2))
+    assert first[0] == again[0] and (first[1], again[1]) == ("True\n", "False\n")
+
+
+def beyond_the_library(first, last, out):
+    """A kernel that calls what is in no library."""
+    values = carray(out, (last,))
+    values[first] = math.lgamma(values[first])
+
+
+def test_a_kernel_that_calls_what_is_nowhere_is_not_made():
+    with pytest.raises(NotImplementedError, match="calls lgamma"):
+        compiled(__name__, "beyond_the_library", ("float64*",))

@@ -6,6 +6,8 @@ from numba import carray, njit
 _ONE = np.uint64(1)
 _FOUR = 4
 _EPSILON, _SLOPE, _OFFSET = (24 / 116) ** 3, 841 / 108, 16 / 116
+#: More light than any profile speaks of.
+_MOST = 1e6
 
 
 # Every index is unsigned: a signed one is looked at for being negative at each access.
@@ -16,13 +18,19 @@ def _root(t, roots, scale):
     """CIE 1976: the cube root, or the line below it; from a table of roots where it reaches, and a step of Halley's."""
     if t <= _EPSILON:
         return _SLOPE * t + _OFFSET
+    if not t < _MOST:
+        # Infinite, or no number at all, where a profile divides by nothing.
+        t = _MOST
+    times = 1.0
+    # An eighth has half of the root. The C library's own function would not be found without numba.
+    while t * scale >= len(roots) - 1:
+        t *= 0.125
+        times *= 2.0
     place = t * scale
     at = np.uint64(place)
-    if at >= np.uint64(len(roots) - 1):
-        return t ** (1 / 3)
     root = roots[at] + (place - np.float64(at)) * (roots[at + _ONE] - roots[at])
     cube = root * root * root
-    return root * (cube + 2 * t) / (2 * cube + t)
+    return times * (root * (cube + 2 * t) / (2 * cube + t))
 
 
 @njit(nogil=True)
