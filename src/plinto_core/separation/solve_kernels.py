@@ -350,7 +350,7 @@ def solve_rows(nodes, points, aims, targets, weights, caps, total, focus, starts
     """
     inks = starts.shape[1]
     count = aims.shape[0]
-    # What is made inside is counted by each function that it is handed to, with a lock each time: a third of the time.
+    # What is made inside is counted by each function that it is handed to, with a lock each time.
     blocks = 64
     works, whole = np.zeros((blocks, _WORK, 10)), np.zeros((blocks, 4, 10), np.int64)
     for block in prange(blocks):
@@ -379,7 +379,7 @@ def follow_rows(nodes, points, aims, targets, weights, caps, total, focus, origi
     """
     inks = begin.shape[0]
     count = aims.shape[0]
-    # What is made inside is counted by each function that it is handed to, with a lock each time: a third of the time.
+    # What is made inside is counted by each function that it is handed to, with a lock each time.
     blocks = 64
     works, whole = np.zeros((blocks, _WORK, 10)), np.zeros((blocks, 4, 10), np.int64)
     for block in prange(blocks):
