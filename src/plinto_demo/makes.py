@@ -37,7 +37,8 @@ class Make:
     """How a profile is laid out, and the press it tells of.
 
     `points` a side of A2B (to 33), `bits` of both tables, `pcs`, major `version`, `back_points` a side of B2A, and how
-    thick `black` prints: a thin one is lighter than the other three inks together.
+    thick `black` prints: a thin one is lighter than the other three inks together. `trapping` is how much of a film sticks
+    on another.
     """
 
     name: str
@@ -50,6 +51,7 @@ class Make:
     stock: Stock
     inks_thickness: float = 1.0
     total: float = 3.4
+    trapping: float = 0.93
 
 
 MAKES = (
@@ -59,12 +61,16 @@ MAKES = (
     Make("thirty-three points, 16 bit, Lab, v2", 33, 16, "Lab ", 2, 33, 0.9, Stock("Uncoated", 0.88, 0.02, 0.025), 0.75),
     Make("thin black, nine points, 16 bit, Lab, v4", 9, 16, "Lab ", 4, 21, 0.45, Stock("Coated", 0.92, 0.0, 0.01)),
     Make("newsprint, eleven points, 8 bit, Lab, v4", 11, 8, "Lab ", 4, 17, 0.6, Stock("News", 0.64, 0.12, 0.024), 0.6, 2.4),
+    Make(
+        "kraft whose black sticks badly, seventeen points, 16 bit, XYZ, v2", 17, 16, "XYZ ", 2, 17, 1.2,
+        Stock("Kraft", 0.5, 0.45, 0.02), 1.0, 2.5, 0.64,
+    ),
 )  # fmt: skip
 
 
 def _press(make: Make) -> Press:
     t = make.inks_thickness
-    return Press(_CMYK, make.stock, (1.02 * t, t, 0.98 * t, make.black), _GAIN, 0.93, 1.8)
+    return Press(_CMYK, make.stock, (1.02 * t, t, 0.98 * t, make.black), _GAIN, make.trapping, 1.8)
 
 
 def _oklab(lab: Array) -> Array:

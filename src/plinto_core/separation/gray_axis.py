@@ -17,7 +17,9 @@ from scipy.ndimage import gaussian_filter1d
 Array = NDArray[np.float64]
 
 #: Grays, and levels of black, over which the bounds are found.
-GRAYS, LEVELS = 96, 29
+GRAYS, LEVELS = 96, 31
+#: By how much less than the knee more levels are.
+_BELOW_KNEE = np.array([0.0, 0.004, 0.012, 0.025])
 #: ΔE within which a gray counts as printed.
 _PRINTED = 0.1
 #: How often the step between two levels is halved, to find where a gray just prints.
@@ -45,7 +47,7 @@ class GrayAxis:
 @dataclass(frozen=True)
 class GrayBounds:
     """Of grays from light to dark: `least` and `most` black (n,) 0…1 that each can have, neither of which turns around,
-    and the `others`, the sum of the other inks (n, levels), at each of the black `levels`."""
+    and the `others`, the sum of the other inks (n, levels), at the black `levels` (n, levels) of each."""
 
     least: Array
     most: Array
@@ -58,16 +60,25 @@ def gray_bounds(
 ) -> GrayBounds:
     """Bounds of black along grays from light to dark.
 
-    `off` (n, levels) is the ΔE of each gray printed with so much black, `others` (n, levels) the other inks it takes,
+    `off` (n, levels) is the ΔE of each gray printed with so much black, one of its `levels` (n, levels), rising,
+    `others` (n, levels) the other inks it takes,
     `off_at` finds the ΔE (2 n,) of all of them twice, with blacks (2 n,), and none may have more than `most_black` 0…1.
     """
     near = np.maximum(_PRINTED, off.min(axis=1) + 0.02)
-    prints = off <= near[:, None]
-    first, last = prints.argmax(axis=1), len(levels) - 1 - prints[:, ::-1].argmax(axis=1)
-    beside = np.maximum(first - 1, 0), np.minimum(last + 1, len(levels) - 1)
+    prints, end = off <= near[:, None], levels.shape[1] - 1
+    first, last = prints.argmax(axis=1), end - prints[:, ::-1].argmax(axis=1)
+    beside = np.maximum(first - 1, 0), np.minimum(last + 1, end)
     least, most = _edges(levels, np.stack([first, last]), np.stack(beside), near, off_at)
+    # More black than at the knee takes more of the others again.
+    rows = np.arange(len(levels))
+    knee = np.argmin(np.where(prints, others + 1e-9 * levels, np.inf), axis=1)
+    most = np.minimum(most, levels[rows, np.minimum(knee + 1, end)])
     most = np.minimum(np.minimum.accumulate(most[::-1])[::-1], most_black)
     least = np.minimum(np.maximum.accumulate(least), most)
+    # What was found at a level between that does not print the gray says nothing of the way past it.
+    column = np.arange(levels.shape[1])
+    told = np.where(prints | (column < first[:, None]) | (column > last[:, None]), column, 0)
+    others = np.take_along_axis(others, np.maximum.accumulate(told, axis=1), axis=1)
     return GrayBounds(least, most, levels, np.minimum.accumulate(others - 1e-9 * levels, axis=1))
 
 
@@ -75,13 +86,23 @@ def _edges(
     levels: Array, inside: NDArray[np.intp], outside: NDArray[np.intp], near: Array, off_at: Callable[[Array], Array]
 ) -> Array:
     """The blacks (2, n) between a level that prints the gray and the next that does not, at which it is just printed."""
-    good, bad = levels[inside], levels[outside]
+    rows = np.arange(len(levels))
+    good, bad = levels[rows, inside], levels[rows, outside]
     for _ in range(_HALVINGS):
         between = (good + bad) / 2
         # Both ends in one call: it costs a thread's waking each time.
         printed = off_at(between.ravel()).reshape(between.shape) <= near
         good, bad = np.where(printed, between, good), np.where(printed, bad, between)
     return np.asarray(good)
+
+
+def with_knees(most_black: float, knees: Array) -> Array:
+    """Levels of black (n, `LEVELS`), rising from 0 to `most_black`, with more of them just below each of the `knees` (n,),
+    where the other inks fall off steeply."""
+    even = np.linspace(0, most_black, LEVELS - len(_BELOW_KNEE))
+    below = np.clip(knees[:, None] - _BELOW_KNEE, 0, most_black)
+    levels = np.sort(np.concatenate([np.tile(even, (len(knees), 1)), below], axis=1), axis=1)
+    return np.asarray(levels + 1e-9 * np.arange(LEVELS))
 
 
 def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
@@ -92,25 +113,30 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
     """
     # What the darkest takes in all is the most that any takes: else the total would fall back to it.
     end = float(np.clip(wanted[-1], bounds.least[-1], bounds.most[-1]))
-    ceiling = end + float(np.interp(end, bounds.levels, bounds.others[-1]))
-    needed = [np.interp(-ceiling, -np.minimum.accumulate(o + bounds.levels), bounds.levels) for o in bounds.others]
+    # Of the next level that prints it: below, the others may rise steeply.
+    above = min(int(np.searchsorted(bounds.levels[-1], end)), bounds.levels.shape[1] - 1)
+    ceiling = end + float(bounds.others[-1, above])
+    needed = [
+        np.interp(-ceiling, -np.minimum.accumulate(others + levels), levels)
+        for others, levels in zip(bounds.others, bounds.levels, strict=True)
+    ]
     least = np.minimum(np.maximum.accumulate(np.maximum(bounds.least, needed)), bounds.most)
     least[-1] = end
     found, room = np.empty(len(wanted)), np.ones(len(wanted))
     black = most_others = most_total = 0.0
-    for i, along in enumerate(bounds.others):
-        total = np.minimum.accumulate(along + bounds.levels)
+    for i, (along, levels) in enumerate(zip(bounds.others, bounds.levels, strict=True)):
+        total = np.minimum.accumulate(along + levels)
         wish = float(wanted[i])
-        at_wish = float(np.interp(wish, bounds.levels, along))
+        at_wish = float(np.interp(wish, levels, along))
         if at_wish < most_others and wish > 0:
-            wish -= (1 - replaced) * max(0.0, wish - float(np.interp(-most_others, -along, bounds.levels)))
+            wish -= (1 - replaced) * max(0.0, wish - float(np.interp(-most_others, -along, levels)))
         # The most black with which the total does not fall back.
-        room[i] = float(np.interp(_DIP - most_total, -total, bounds.levels))
+        room[i] = float(np.interp(_DIP - most_total, -total, levels))
         wish = min(wish, room[i])
         black = max(black, min(max(wish, least[i]), bounds.most[i]))
         found[i] = black
-        most_others = max(most_others, float(np.interp(black, bounds.levels, along)))
-        most_total = max(most_total, float(np.interp(black, bounds.levels, total)))
+        most_others = max(most_others, float(np.interp(black, levels, along)))
+        most_total = max(most_total, float(np.interp(black, levels, total)))
     # Where the total left no room for more, smoothing must not take it either.
     most = np.minimum(bounds.most, np.minimum.accumulate(np.maximum(room, found)[::-1])[::-1])
     for _ in range(_SMOOTHINGS):

@@ -25,6 +25,7 @@ from plinto_core.separation.gray_axis import (
     gray_bounds,
     joined,
     softened,
+    with_knees,
 )
 from plinto_core.separation.preferences import AXIS_WEIGHT, EXTRA_WEIGHT, OTHER_WEIGHT, extras, preferences
 from plinto_core.separation.solve_kernels import follow_rows, solve_rows, start_rows
@@ -44,6 +45,8 @@ _FOCUS = np.array([1.0, 1.2, 1.2])
 _FEW_FOCUS = np.array([1.0, 2.4, 0.3])
 #: They do not where so many degrees of hue between two neighbors are free; solids of less chroma count as neutral.
 _FREE_DEG, _NEUTRAL_C = 200.0, 8.0
+#: What a squared distance of an ink from none counts where as little as can be is looked for.
+_KNEE_WEIGHT = 0.01
 #: Colors, about so many, by which it is seen what such inks print.
 _EVERYWHERE = 12_000
 #: Lightnesses and straight hues at which the black of the gamut's surface is found.
@@ -63,6 +66,8 @@ _SLIDING, _LEVEL = np.array([4.0, 0.6, 4.0]), np.array([16.0, 0.6, 4.0])
 _TRIES = 6
 #: The dark axis: from how much of other inks in the black on, over how many L*, at which chroma left.
 _NO_EXTRAS, _AXIS_L, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 12.0, 65
+#: What an ink may change from one of its grays to the next; an axis with more is softened.
+_LEAP = 0.08
 #: How often an axis is made neutral and softened.
 _SOFTENED = 3
 #: How firmly near-neutrals have the black that the axis of grays has, and from where they begin to, and do fully.
@@ -192,8 +197,10 @@ class Inverse:
         if self.model.black_index is not None and len(self.model.inks) > 1:
             neutrals, _bounds = self._gray_bounds
             parts.append(GrayAxis(neutrals[::-1, 0], self._held(neutrals, self._gray_black)[::-1]))
-        if len(parts) < 2:
-            return parts[0] if parts else None
+        if not parts:
+            return None
+        if len(parts) < 2 and float(np.abs(np.diff(parts[0].inks, axis=0)).max()) < _LEAP:
+            return parts[0]
         axis = softened(joined(parts))
         # What makes the straight way neutral is a part of it, and comes in as softly.
         for _ in range(_SOFTENED):
@@ -343,8 +350,9 @@ class Inverse:
         dark = self._middle_l if self._extras_in_black else self.darkest_l
         neutrals = np.column_stack([np.linspace(100, dark, GRAYS), np.zeros((GRAYS, 2))])
         most = float(self._near_darkest[self.model.black_index]) if self._extras_in_black else 1.0
-        levels = np.linspace(0, self.caps[self.model.black_index], LEVELS)
-        off, inks = self._held_off(np.repeat(neutrals, LEVELS, axis=0), np.tile(levels, GRAYS))
+        black = self.model.black_index
+        levels = with_knees(float(self.caps[black]), self._knees(neutrals)[:, black])
+        off, inks = self._held_off(np.repeat(neutrals, LEVELS, axis=0), levels.ravel())
         others = inks.sum(axis=1) - inks[:, self.model.black_index]
         twice = np.tile(neutrals, (2, 1))
         bounds = gray_bounds(
@@ -360,23 +368,51 @@ class Inverse:
             return float(self._near_darkest[self.model.black_index])
         return float(self._gray_bounds[1].most[-1]) if len(self.model.inks) > 1 else 1.0
 
+    def _knees(self, neutrals: Array) -> Array:
+        """Inks (n, inks) of neutrals (n, 3) with as little of the others as there can be.
+
+        Where black sticks badly on other inks, more of these makes a dark gray lighter, and many a black prints it with
+        some or other; with few of them one black does, which lies between two levels.
+        """
+        black = self.model.black_index
+        alone = np.zeros((65, len(self.model.inks)))
+        alone[:, black] = np.linspace(0, self.caps[black], 65)
+        starts = np.zeros((len(neutrals), len(self.model.inks)))
+        starts[:, black] = np.interp(-neutrals[:, 0], -self.model.lab(alone)[:, 0], alone[:, black])
+        weights = np.full(len(self.model.inks), _KNEE_WEIGHT)
+        weights[black] = OTHER_WEIGHT * _KNEE_WEIGHT
+        out = np.empty_like(starts)
+        solve_rows(
+            self.model.nodes, self.model.points, lab_to_straight(neutrals), starts, weights[None], self._process_caps,
+            self._process_total, _FOCUS, starts, 16, out,
+        )  # fmt: skip
+        return out
+
     def _held_off(self, aims: Array, black: Array) -> tuple[Array, Array]:
         """By how much, ΔE (n,), Lab aims (n, 3) are missed that are printed with so much black (n,), and the inks."""
         found = self._held(aims, black)
         return np.linalg.norm(lab_to_straight(self.model.lab(found)) - lab_to_straight(aims), axis=1), found
 
-    def _held(self, aims: Array, black: Array) -> Array:
+    def _held(self, aims: Array, black: Array, starts: Array | None = None) -> Array:
         """Inks (n, inks) of Lab aims (n, 3) from the process colors and so much black (n,)."""
         targets, weights = preferences(self.model, black)
         weights[self.model.black_index] = 1e5
-        total = min(self.total, float(self._near_darkest.sum())) if self._extras_in_black else self.total
-        caps = np.where(extras(self.model), 0.0, self.caps)
         out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
-            self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights[None], caps, total, _FOCUS,
-            self._starts(_places(aims), black), 16, out,
+            self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights[None], self._process_caps,
+            self._process_total, _FOCUS, self._starts(_places(aims), black) if starts is None else starts, 16, out,
         )  # fmt: skip
         return out
+
+    @property
+    def _process_caps(self) -> Array:
+        """The limits (inks,) without the inks beyond the process colors."""
+        return np.where(extras(self.model), 0.0, self.caps)
+
+    @property
+    def _process_total(self) -> float:
+        """The total that the grays of process colors can have."""
+        return min(self.total, float(self._near_darkest.sum())) if self._extras_in_black else self.total
 
     def _starts(self, place: Array, wanted: Array) -> Array:
         levels = self.tables.inks
