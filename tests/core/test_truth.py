@@ -102,17 +102,17 @@ def test_gray_never_turns_around(name):
         found = gray_relations(inks, known(name).model.lab(inks), 3)
         assert found.lightness_back < 0.02 and found.chroma <= 0.5
         assert found.black_back_percent < 0.7 and found.total_back_percent <= 6
-        assert fastest_step(inks) <= (5.2 if (kind, total) == ("ucr", 400.0) else 4)
+        assert fastest_step(inks) <= (5 if (kind, total) == ("ucr", 400.0) else 4)
 
 
 def test_a_black_that_sticks_badly_on_other_inks_leads_to_itself():
-    """On kraft, where more of the others makes a dark gray lighter, total ink came back by up to 133 % within three L* of
-    black: the one black that prints a gray with few of them lay between two that were tried."""
-    for kind, total in (("gcr", 240.0), ("gcr", 400.0), ("full", 400.0)):
+    """On kraft, where more of the others makes a dark gray lighter, total ink came back by 60, 133 and 96 % within three L*
+    of black: the one black that prints a gray with few of them lay between two that were tried."""
+    for kind, total, back in (("gcr", 240.0, 5), ("gcr", 400.0, 5), ("full", 400.0, 40)):
         chain = line("kraft whose black sticks badly", "relative", kind=kind, total=total)
         inks = chain.inks(gray_ramp())
         found = gray_relations(inks, known("kraft whose black sticks badly").model.lab(inks), 3)
-        assert found.black_back_percent < 0.5 and found.total_back_percent <= 20
+        assert found.black_back_percent < 0.5 and found.total_back_percent <= back
         assert fastest_step(inks) <= 3
 
 

@@ -17,7 +17,7 @@ from scipy.ndimage import gaussian_filter1d
 Array = NDArray[np.float64]
 
 #: Grays, and levels of black, over which the bounds are found.
-GRAYS, LEVELS = 96, 31
+GRAYS, LEVELS = 96, 29
 #: By how much less than the knee more levels are.
 _BELOW_KNEE = np.array([0.0, 0.004, 0.012, 0.025])
 #: ΔE within which a gray counts as printed.
@@ -47,16 +47,18 @@ class GrayAxis:
 @dataclass(frozen=True)
 class GrayBounds:
     """Of grays from light to dark: `least` and `most` black (n,) 0…1 that each can have, neither of which turns around,
-    and the `others`, the sum of the other inks (n, levels), at the black `levels` (n, levels) of each."""
+    and the `others`, the sum of the other inks (n, levels), at the black `levels` (n, levels) of each.
+    `knees` says that there are more of these below the knees (see `with_knees`)."""
 
     least: Array
     most: Array
     levels: Array
     others: Array
+    knees: bool
 
 
 def gray_bounds(
-    levels: Array, off: Array, others: Array, off_at: Callable[[Array], Array], most_black: float
+    levels: Array, off: Array, others: Array, off_at: Callable[[Array], Array], most_black: float, *, knees: bool
 ) -> GrayBounds:
     """Bounds of black along grays from light to dark.
 
@@ -69,17 +71,14 @@ def gray_bounds(
     first, last = prints.argmax(axis=1), end - prints[:, ::-1].argmax(axis=1)
     beside = np.maximum(first - 1, 0), np.minimum(last + 1, end)
     least, most = _edges(levels, np.stack([first, last]), np.stack(beside), near, off_at)
-    # More black than at the knee takes more of the others again.
-    rows = np.arange(len(levels))
-    knee = np.argmin(np.where(prints, others + 1e-9 * levels, np.inf), axis=1)
-    most = np.minimum(most, levels[rows, np.minimum(knee + 1, end)])
     most = np.minimum(np.minimum.accumulate(most[::-1])[::-1], most_black)
     least = np.minimum(np.maximum.accumulate(least), most)
-    # What was found at a level between that does not print the gray says nothing of the way past it.
-    column = np.arange(levels.shape[1])
-    told = np.where(prints | (column < first[:, None]) | (column > last[:, None]), column, 0)
-    others = np.take_along_axis(others, np.maximum.accumulate(told, axis=1), axis=1)
-    return GrayBounds(least, most, levels, np.minimum.accumulate(others - 1e-9 * levels, axis=1))
+    if knees:
+        # What was found at a level between that does not print the gray says nothing of the way past it.
+        column = np.arange(levels.shape[1])
+        told = np.where(prints | (column < first[:, None]) | (column > last[:, None]), column, 0)
+        others = np.take_along_axis(others, np.maximum.accumulate(told, axis=1), axis=1)
+    return GrayBounds(least, most, levels, np.minimum.accumulate(others - 1e-9 * levels, axis=1), knees)
 
 
 def _edges(
@@ -97,12 +96,12 @@ def _edges(
 
 
 def with_knees(most_black: float, knees: Array) -> Array:
-    """Levels of black (n, `LEVELS`), rising from 0 to `most_black`, with more of them just below each of the `knees` (n,),
+    """Levels of black (n, levels), rising from 0 to `most_black`, with more of them just below each of the `knees` (n,),
     where the other inks fall off steeply."""
-    even = np.linspace(0, most_black, LEVELS - len(_BELOW_KNEE))
+    even = np.linspace(0, most_black, LEVELS)
     below = np.clip(knees[:, None] - _BELOW_KNEE, 0, most_black)
     levels = np.sort(np.concatenate([np.tile(even, (len(knees), 1)), below], axis=1), axis=1)
-    return np.asarray(levels + 1e-9 * np.arange(LEVELS))
+    return np.asarray(levels + 1e-9 * np.arange(levels.shape[1]))
 
 
 def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
@@ -113,9 +112,12 @@ def black_along(bounds: GrayBounds, wanted: Array, replaced: float) -> Array:
     """
     # What the darkest takes in all is the most that any takes: else the total would fall back to it.
     end = float(np.clip(wanted[-1], bounds.least[-1], bounds.most[-1]))
-    # Of the next level that prints it: below, the others may rise steeply.
-    above = min(int(np.searchsorted(bounds.levels[-1], end)), bounds.levels.shape[1] - 1)
-    ceiling = end + float(bounds.others[-1, above])
+    if bounds.knees:
+        # Those of the next level that prints it: below, they rise steeply.
+        above = min(int(np.searchsorted(bounds.levels[-1], end)), bounds.levels.shape[1] - 1)
+        ceiling = end + float(bounds.others[-1, above])
+    else:
+        ceiling = end + float(np.interp(end, bounds.levels[-1], bounds.others[-1]))
     needed = [
         np.interp(-ceiling, -np.minimum.accumulate(others + levels), levels)
         for others, levels in zip(bounds.others, bounds.levels, strict=True)

@@ -45,6 +45,8 @@ _FOCUS = np.array([1.0, 1.2, 1.2])
 _FEW_FOCUS = np.array([1.0, 2.4, 0.3])
 #: They do not where so many degrees of hue between two neighbors are free; solids of less chroma count as neutral.
 _FREE_DEG, _NEUTRAL_C = 200.0, 8.0
+#: How much of them is asked about where others on black make it lighter.
+_PART_OF_OTHERS = 0.4
 #: What a squared distance of an ink from none counts where as little as can be is looked for.
 _KNEE_WEIGHT = 0.01
 #: Colors, about so many, by which it is seen what such inks print.
@@ -66,8 +68,6 @@ _SLIDING, _LEVEL = np.array([4.0, 0.6, 4.0]), np.array([16.0, 0.6, 4.0])
 _TRIES = 6
 #: The dark axis: from how much of other inks in the black on, over how many L*, at which chroma left.
 _NO_EXTRAS, _AXIS_L, _AXIS_NEAR_C, _AXIS_STEPS = 0.02, 25.0, 12.0, 65
-#: What an ink may change from one of its grays to the next; an axis with more is softened.
-_LEAP = 0.08
 #: How often an axis is made neutral and softened.
 _SOFTENED = 3
 #: How firmly near-neutrals have the black that the axis of grays has, and from where they begin to, and do fully.
@@ -197,10 +197,8 @@ class Inverse:
         if self.model.black_index is not None and len(self.model.inks) > 1:
             neutrals, _bounds = self._gray_bounds
             parts.append(GrayAxis(neutrals[::-1, 0], self._held(neutrals, self._gray_black)[::-1]))
-        if not parts:
-            return None
-        if len(parts) < 2 and float(np.abs(np.diff(parts[0].inks, axis=0)).max()) < _LEAP:
-            return parts[0]
+        if not parts or (len(parts) < 2 and not self._others_lighten):
+            return parts[0] if parts else None
         axis = softened(joined(parts))
         # What makes the straight way neutral is a part of it, and comes in as softly.
         for _ in range(_SOFTENED):
@@ -351,15 +349,31 @@ class Inverse:
         neutrals = np.column_stack([np.linspace(100, dark, GRAYS), np.zeros((GRAYS, 2))])
         most = float(self._near_darkest[self.model.black_index]) if self._extras_in_black else 1.0
         black = self.model.black_index
-        levels = with_knees(float(self.caps[black]), self._knees(neutrals)[:, black])
-        off, inks = self._held_off(np.repeat(neutrals, LEVELS, axis=0), levels.ravel())
-        others = inks.sum(axis=1) - inks[:, self.model.black_index]
+        cap, knees = float(self.caps[black]), self._others_lighten
+        levels = (
+            with_knees(cap, self._knees(neutrals)[:, black])
+            if knees
+            else np.tile(np.linspace(0, cap, LEVELS), (GRAYS, 1))
+        )
+        off, inks = self._held_off(np.repeat(neutrals, levels.shape[1], axis=0), levels.ravel())
+        others = inks.sum(axis=1) - inks[:, black]
         twice = np.tile(neutrals, (2, 1))
         bounds = gray_bounds(
-            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda black: self._held_off(twice, black)[0],
-            most,
+            levels, off.reshape(GRAYS, -1), others.reshape(GRAYS, -1), lambda held: self._held_off(twice, held)[0],
+            most, knees=knees,
         )  # fmt: skip
         return neutrals, bounds
+
+    @property
+    def _others_lighten(self) -> bool:
+        """Whether a part of the other process inks makes the most of black no darker: where it sticks badly on them."""
+        alone = np.zeros((2, len(self.model.inks)))
+        alone[:, self.model.black_index] = self.caps[self.model.black_index]
+        others = self._process_caps.copy()
+        others[self.model.black_index] = 0.0
+        alone[1] += _PART_OF_OTHERS * others
+        lone, joint = self.model.lab(alone)[:, 0]
+        return bool(alone[0].any() and joint > lone)
 
     @property
     def _most_black(self) -> float:
@@ -393,14 +407,14 @@ class Inverse:
         found = self._held(aims, black)
         return np.linalg.norm(lab_to_straight(self.model.lab(found)) - lab_to_straight(aims), axis=1), found
 
-    def _held(self, aims: Array, black: Array, starts: Array | None = None) -> Array:
+    def _held(self, aims: Array, black: Array) -> Array:
         """Inks (n, inks) of Lab aims (n, 3) from the process colors and so much black (n,)."""
         targets, weights = preferences(self.model, black)
         weights[self.model.black_index] = 1e5
         out = np.empty((len(aims), len(self.model.inks)))
         solve_rows(
             self.model.nodes, self.model.points, lab_to_straight(aims), targets, weights[None], self._process_caps,
-            self._process_total, _FOCUS, self._starts(_places(aims), black) if starts is None else starts, 16, out,
+            self._process_total, _FOCUS, self._starts(_places(aims), black), 16, out,
         )  # fmt: skip
         return out
 
