@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from plinto_core.colorimetry.lab import Array
+from plinto_core.cores import on_its_cores
 
 
 def delta_e_76(lab: ArrayLike, other: ArrayLike) -> Array:
@@ -22,7 +23,9 @@ def delta_e_2000(lab: ArrayLike, other: ArrayLike) -> Array:
     first, second = np.broadcast_arrays(np.asarray(lab), np.asarray(other))
     precision = np.float32 if first.dtype == np.float32 and second.dtype == np.float32 else np.float64
     out = np.empty(first.shape[:-1], precision)
-    ciede2000_rows(
+    on_its_cores(
+        ciede2000_rows,
+        out.size,
         np.ascontiguousarray(first.reshape(-1, 3), precision),
         np.ascontiguousarray(second.reshape(-1, 3), precision),
         out.reshape(-1),

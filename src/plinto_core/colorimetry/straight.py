@@ -42,5 +42,6 @@ def straight_to_lab(straight: ArrayLike) -> Array:
 
     straight = np.ascontiguousarray(straight, np.float64)
     out = np.empty_like(straight)
-    bend_rows(straight.reshape(-1, 3), out.reshape(-1, 3))
+    rows = straight.reshape(-1, 3)
+    on_its_cores(bend_rows, len(rows), rows, out.reshape(-1, 3))
     return out

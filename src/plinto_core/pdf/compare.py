@@ -36,8 +36,8 @@ def compare_sides(
     ends = [one.destination, other.destination]
     differing: dict[Any, dict[str, Any]] = {}
     same = 0
-    for first, second in zip(done[0].outcomes, done[1].outcomes, strict=True):
-        apart = _apart(first, second, ends)
+    outcomes = list(zip(done[0].outcomes, done[1].outcomes, strict=True))
+    for (first, second), apart in zip(outcomes, _apart(outcomes, ends), strict=True):
         told = _told(first, ends[0]), _told(second, ends[1])
         if told[0] == told[1] and not apart:
             same += 1
@@ -70,8 +70,14 @@ def _told(outcome: Outcome, end: Destination) -> str:
     return " ".join(filter(None, (outcome.decision.does, inks, said)))
 
 
-def _apart(first: Outcome, second: Outcome, ends: list[Destination]) -> float | None:
-    if not first.written or not second.written:
-        return None
-    labs = [end.lab(np.array([each.written])) for each, end in zip((first, second), ends, strict=True)]
-    return round(float(delta_e_2000(*labs)[0]), 2)
+def _apart(outcomes: list[tuple[Outcome, Outcome]], ends: list[Destination]) -> list[float | None]:
+    """ΔE00 between the prints of each pair; None where either writes nothing. What comes again is worked out once."""
+    pairs = [
+        (first.written, second.written) if first.written and second.written else None for first, second in outcomes
+    ]
+    known = list(dict.fromkeys(pair for pair in pairs if pair))
+    if not known:
+        return [None] * len(pairs)
+    labs = [end.lab(np.array(written)) for written, end in zip(zip(*known, strict=True), ends, strict=True)]
+    told = dict(zip(known, delta_e_2000(*labs).round(2).tolist(), strict=True))
+    return [told[pair] if pair else None for pair in pairs]

@@ -20,7 +20,7 @@ from plinto_core.pdf.state import ColorUse, Paint
 from plinto_core.pdf.tape import Emit
 from plinto_core.pdf.walk import as_it_came
 from plinto_core.pdf.writer import Writer
-from plinto_core.policy.conversion import Conversion, Conversions, lab_as_rgb
+from plinto_core.policy.conversion import Conversion, Conversions, OneColor, lab_as_rgb
 from plinto_core.policy.kinds import Found
 from plinto_core.policy.policy import BlackOnly, CleanSolids, Convert, Decision, Leave, Policy, Refuse
 from plinto_core.policy.rule import DeliveryRule
@@ -113,8 +113,8 @@ class Rewriter(Writer):
         tagged = space.tagged and (self._policy.profiles_count or space.source is None)
         return Found(kind, use.object, tagged, tuple(values), names, use.overprint, lab, ink, ppi)
 
-    def _decided(self, use: ColorUse) -> Decision:
-        row = self._policy.caught_by(self._found(use))
+    def _decided(self, use: ColorUse, found: Found | None = None) -> Decision:
+        row = self._policy.caught_by(found or self._found(use))
         does = self._policy.rows[row].does
         if use.space.kind == "spot" and not isinstance(does, Refuse):
             # Nothing is painted by None, and All is on every plate whatever it is converted to (8.6.6.4).
@@ -165,13 +165,15 @@ class Rewriter(Writer):
     def _color(self, use: ColorUse, paint: Paint) -> _Settled:
         if use.space.kind == "pattern":
             return _Settled(Decision(len(self._policy.rows) - 1, "leave", "Painted through a pattern"), None)
-        decision = self._decided(use)
+        found = self._found(use)
+        decision = self._decided(use, found)
         if decision.does in ("leave", "refuse"):
             return _Settled(decision, None, lab=self._left_lab(use))
         try:
             source, device = self._meaning.of(use.space, np.array([paint.values]))
             conversion = self._conversion(decision, source, use.space)
-            values = self._kept_black(use, decision, conversion.value(device, lambda: self._devices_ahead(use.space)))
+            one = conversion.value(device, lambda: self._devices_ahead(use.space), self._to.lab)
+            black = self._kept_black(use, decision, found)
         except (PolicyError, IccError, RecipeError, DocumentError) as error:
             return _Settled(replace(decision, does="refuse", said=str(error)), None)
         decision = replace(decision, source=source.name)
@@ -180,11 +182,12 @@ class Rewriter(Writer):
         if conversion.kept and use.space.kind == self._device:
             kept = replace(decision, does="leave", said="Already in the destination")
             return _Settled(kept, None, lab=self._left_lab(use))
-        wanted, printed = conversion.wanted(device), self._to.lab(values)
-        written = tuple(round(float(v), 5) for v in values[0])
-        off = float(delta_e_2000(wanted, printed)[0])
-        lab = tuple(round(float(v), 2) for v in printed[0])
-        return _Settled(decision, self._emit_of(written), written, off, lab=lab)
+        if black is not None:
+            printed = self._to.lab(black)
+            one = OneColor(black, printed, float(delta_e_2000(conversion.wanted(device), printed)[0]))
+        written = tuple(round(float(v), 5) for v in one.written[0])
+        lab = tuple(round(float(v), 2) for v in one.printed[0])
+        return _Settled(decision, self._emit_of(written), written, one.off, lab=lab)
 
     def _devices_ahead(self, space: DocumentSpace) -> Any:
         """Device values (n, channels of the source) of colors that are painted further on, as far as they are known."""
@@ -198,19 +201,18 @@ class Rewriter(Writer):
             return ()
         return tuple(round(float(v), 2) for v in self._to.lab(values)[0])
 
-    def _kept_black(self, use: ColorUse, decision: Decision, values: Any) -> Any:
-        """Pure black in black ink alone, where the row preserves it."""
+    def _kept_black(self, use: ColorUse, decision: Decision, found: Found) -> Any:
+        """What pure black and gray come to in black ink alone (1, letters), where the row preserves them; else None."""
         does = self._policy.rows[decision.row].does
         letters = self._to.letters
         if not isinstance(does, Convert) or self._to.is_rgb or "K" not in letters or use.space.kind == "CMYK":
-            return values
-        found = self._found(use)
+            return None
         if "pure black" in does.preserve and found.is_a("pure black"):
             return np.array([[float(letter == "K") for letter in letters]])
         if "gray" in does.preserve and use.space.kind == "gray":
             source, device = self._meaning.of(use.space, np.array([use.values]))
             return self._conversions.of(source, BlackOnly(), "relative").values(device)
-        return values
+        return None
 
     @property
     def _device(self) -> str:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from plinto_core.chain.compiled import Chain, compile_recipe
 from plinto_core.chain.library import Condition
 from plinto_core.chain.link import Link, bake
+from plinto_core.colorimetry.difference import delta_e_2000
 from plinto_core.computed_once import computed_once
 from plinto_core.errors import PolicyError
 from plinto_core.icc import cmm
@@ -109,6 +110,16 @@ def destination_of(into: str, condition: Condition | None, limit: float | None =
     return Destination(condition, None, InkLimits(min(limit or most, most)))
 
 
+@dataclass(frozen=True)
+class OneColor:
+    """A color's written values (1, letters), the media-relative Lab (1, 3) that they print, and how far (ΔE00) that is from
+    what was meant."""
+
+    written: Array
+    printed: Array
+    off: float
+
+
 class Conversion:
     """Values and pictures of one source into the destination; `kept` tells that they are written as they came."""
 
@@ -119,7 +130,7 @@ class Conversion:
     ) -> None:  # fmt: skip
         self.source, self.letters, self.kept, self.intent = source, letters, kept, intent
         self._values, self._codes, self._wanted = values, codes, wanted
-        self._one_by_one: dict[bytes, Array] = {}
+        self._one_by_one: dict[bytes, OneColor] = {}
 
     def wanted(self, device: Array) -> Array:
         """Media-relative Lab (n, 3) that device values (n, channels) ask for, white and black matched as the row says."""
@@ -129,8 +140,8 @@ class Conversion:
         """Device values (n, channels of the source) 0…1 to written values (n, letters) 0…1."""
         return np.clip(self._values(np.asarray(device, np.float64)), 0, 1)
 
-    def value(self, device: Array, ahead: Callable[[], Array | None]) -> Array:
-        """Written values (1, letters) of one device value (1, channels of the source).
+    def value(self, device: Array, ahead: Callable[[], Array | None], printed: Callable[[Array], Array]) -> OneColor:
+        """What becomes of one device value (1, channels of the source); `printed` takes written values to Lab.
 
         Where it is not known yet, those `ahead` (n, channels) are worked out beside it, and known from then on: many
         cost little more than one.
@@ -139,10 +150,13 @@ class Conversion:
         if known is None:
             more = ahead()
             every = device if more is None else np.vstack([device, more])
-            for one, written in zip(every, self.values(every), strict=True):
-                self._one_by_one[one.tobytes()] = written[None]
+            written = self.values(every)
+            labs = printed(written)
+            off = delta_e_2000(self.wanted(every), labs)
+            for at, one in enumerate(every):
+                self._one_by_one[one.tobytes()] = OneColor(written[at : at + 1], labs[at : at + 1], float(off[at]))
             known = self._one_by_one[device.tobytes()]
-        return known.copy()
+        return known
 
     def codes(self, pixels: Codes) -> NDArray[np.uint8]:
         """Picture codes (..., channels) of 8 or 16 bit to codes (..., letters) of 8 bit."""
