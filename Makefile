@@ -17,8 +17,9 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
 test:
-	@# Two at a time. The shop first, for all tests use it; then the longest, so that both cores are busy to the end.
-	$(MAKE) --output-sync=target -j2 shop lint check-types test-web test-browser test-core test-server test-command
+	@# The shop first, for all tests use it; then the longest. Three at a time on two cores, for the browser's tests wait for
+	@# a third of their time.
+	$(MAKE) --output-sync=target -j3 shop lint check-types test-web test-browser test-core test-server test-command
 
 # The shop's profiles, made once for whatever runs after: tests, demo, bench.
 shop: $(VENV)/.dev
