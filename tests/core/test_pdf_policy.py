@@ -754,6 +754,33 @@ def test_a_black_solid_stays_one_where_the_ramp_turns_around_before_it(sent, con
     assert [each.written for each in done.outcomes] == [(0, 0, 0, 1), (0, 0, 0, 1), (0, 0, 0, 0)]
 
 
+def test_what_no_policy_reaches_is_said(sent):
+    """A square of four colors, a field that is to be drawn anew and a transfer function went through without a word."""
+    pdf = Pdf.new()
+    inverts = Dictionary(FunctionType=2, Domain=[0, 1], C0=[1], C1=[0], N=1)
+    page_of(pdf, "/T gs 1 0 0 rg 0 0 9 9 re f", ExtGState=Dictionary(T=Dictionary(TR2=pdf.make_indirect(inverts))))
+    page_of(pdf, "/T gs 1 0 0 rg 0 0 9 9 re f", ExtGState=Dictionary(T=Dictionary(TR=inverts, TR2=Name.Default)))
+    drawn = Dictionary(N=form_of(pdf, "0 1 0 rg 0 0 9 9 re f"))
+
+    def annotation(subtype, flags, **more):
+        return pdf.make_indirect(Dictionary(Subtype=subtype, Rect=[0, 0, 9, 9], F=flags, C=[1, 0, 0], **more))
+
+    pdf.pages[0].Annots = [
+        annotation(Name.Square, 4, IC=[0, 0, 1]), annotation(Name.Stamp, 4, AP=drawn), annotation(Name.Circle, 6),
+        annotation(Name.Circle, 0), annotation(Name.Link, 4),
+    ]  # fmt: skip
+    pdf.pages[1].Annots = [annotation(Name.Widget, 4, FT=Name.Tx, AP=drawn)]
+    form = pdf.Root.AcroForm = Dictionary(Fields=[pdf.pages[1].Annots[0]])
+    done, _out = sent(pdf)
+    assert [note[:60] for note in done.notes] == [
+        "Page 1: an annotation or form field has no appearance in the",
+        "Page 1: a transfer function changes tones on their way to th",
+    ]
+    form.NeedAppearances = True
+    done, _out = sent(pdf)
+    assert [note[:7] for note in done.notes] == ["Page 1:", "Page 2:", "Page 1:"]
+
+
 def test_a_claim_to_pdf_x_does_not_outlive_its_colors(sent):
     pdf = Pdf.new()
     page_of(pdf, "1 0 0 rg 0 0 9 9 re f")

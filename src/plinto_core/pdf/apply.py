@@ -16,6 +16,7 @@ from plinto_core.deliver.pdf_out import output_intent
 from plinto_core.errors import Cancelled, IccError
 from plinto_core.files import file_digest, write_whole
 from plinto_core.icc.profile import Profile, parse
+from plinto_core.pdf.appearances import drawn_by_readers
 from plinto_core.pdf.conformance import said_of_itself, unsay
 from plinto_core.pdf.document import opened
 from plinto_core.pdf.meaning import Meaning
@@ -157,7 +158,17 @@ def rewritten(
                 )
             if use.overprint and use.values and _vanishes(use):
                 done.notes.append(f"Page {use.page}: white overprints, so that it vanishes.")
+        if drawn := drawn_by_readers(pdf, pdf.pages[number]):
+            done.notes.append(
+                f"Page {number + 1}: {_counted(drawn)} no appearance in the document. Whoever opens it draws that, in "
+                "colors that stay as they came: flatten the document."
+            )
         progress((at + 1) / len(numbers))
+    done.notes += [
+        f"Page {page}: a transfer function changes tones on their way to the device, after the conversion. Have the "
+        "sender apply it."
+        for page in sorted(rewriter.pages_of_other_tones)
+    ]
     done.notes = list(dict.fromkeys([*done.notes, *sorted(rewriter.notes)]))
     done.refusals = list(dict.fromkeys(done.refusals))
     done.drift = rewriter.drift
@@ -180,6 +191,10 @@ def _collecting_rarely(pages: range) -> Iterator[tuple[int, int]]:
     finally:
         if was:
             gc.enable()
+
+
+def _counted(drawn: int) -> str:
+    return "an annotation or form field has" if drawn == 1 else f"{drawn} annotations or form fields have"
 
 
 def _see_through(use: ColorUse) -> bool:

@@ -120,6 +120,8 @@ class Interpreter:
         self.pdf = pdf
         self.spaces = Spaces()
         self.boxes = boxes
+        #: Pages on which a transfer function changes tones on their way to the device (10.5).
+        self.pages_of_other_tones: set[int] = set()
         self._operators = self._uses = self._scopes = 0
         self._known: dict[Any, tuple[Matrix, Interpreted, Any]] = {}
         self._within_stream: _Place | None = None
@@ -287,6 +289,8 @@ class Interpreter:
             return state.but(matrix=times(as_matrix(instruction.operands), state.matrix))
         if operator == "gs":
             given = _graphics_state(list(instruction.operands), at)
+            if _changes_tones(given):
+                self.pages_of_other_tones.add(at.page)
             self._soft_mask(given, state, at)
             return _with_graphics_state(state, given)
         if operator == "Tr":
@@ -710,6 +714,12 @@ def _graphics_state(operands: list[Any], at: _Place) -> Any:
     if found is None:
         raise DocumentError(f"a graphics state in {at.where} is nowhere defined")
     return found
+
+
+def _changes_tones(given: Any) -> bool:
+    """Whether a graphics state has a transfer function (table 57): TR2 counts before TR."""
+    found = given.get("/TR2", given.get("/TR", None))
+    return found is not None and found not in (pikepdf.Name.Default, pikepdf.Name.Identity)
 
 
 def _with_graphics_state(state: State, given: Any) -> State:
