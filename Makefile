@@ -8,7 +8,7 @@ export NUMBA_CACHE_DIR ?= $(CURDIR)/var/kernels
 export PLINTO_SHOP ?= $(CURDIR)/var/shop
 export PLINTO_CACHE ?= $(CURDIR)/var/cache
 
-.PHONY: demo test shop bench faults throughput fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser test-scale clean
+.PHONY: demo test shop bench faults throughput fuzz backup restore lint lint-python lint-web check-types types-python types-web test-core test-server test-command test-web test-browser test-browser-bench test-browser-rooms test-scale clean
 
 demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python manage.py migrate --verbosity 0
@@ -85,8 +85,15 @@ test-command: shop
 test-web: web/node_modules/.installed
 	cd web && npx vitest run
 
-test-browser: shop web/dist/index.html /usr/bin/chromium
-	$(BIN)/pytest tests/browser
+# Two houses, each with a browser of its own: their tests wait more than they compute.
+test-browser: test-browser-bench test-browser-rooms
+
+BENCH_TESTS := $(addprefix tests/browser/test_,bench.py bench_in_full.py colors_and_batches.py conditions.py)
+test-browser-bench: shop web/dist/index.html /usr/bin/chromium
+	$(BIN)/pytest $(BENCH_TESTS)
+
+test-browser-rooms: shop web/dist/index.html /usr/bin/chromium
+	$(BIN)/pytest tests/browser $(addprefix --ignore=,$(BENCH_TESTS))
 
 # Two machines over a database, a queue and a store of their own; workers killed, lines cut. See docs/machines.md.
 test-scale: shop web/dist/index.html $(VENV)/.machines /usr/bin/redis-server /usr/lib/postgresql
