@@ -11,4 +11,4 @@ os.environ.setdefault("OMP_WAIT_POLICY", "passive")
 # process took 12.9 s of the clock and 7.4 s of a core for the decomposition that one thread alone does in 1.1.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-__version__ = "0.4.6"
+__version__ = "0.4.7"

@@ -149,7 +149,7 @@ def test_any_number_of_inks_fits_and_inverts(inks):
 
 #: What a separation for Halden Silk 150 was when the version was raised: inks of twelve colors, GCR, 300 %.
 RECORDED = (
-    "0.4.6",
+    "0.4.7",
     [
         ([95, 0, 0], [0.042, 0.0284, 0.0252, 0.0002]),
         ([70, 0, 0], [0.2401, 0.1717, 0.1537, 0.0419]),

@@ -119,7 +119,7 @@ def test_a_black_that_sticks_badly_on_other_inks_leads_to_itself():
 def test_ramps_to_black_and_white_keep_their_order():
     """K went 44, 0, 31 % on sRGB 0,0,80 → 88 → 96, and L* turned around by 1.4; a thin black fell by 28 %."""
     ramps = ramps_to_black_and_white(96)
-    for name, black_back in (("cotton-54t", 0.04), ("thin black", 0.09)):
+    for name, black_back in (("cotton-54t", 0.04), ("thin black", 0.06)):
         inks = line(name, "relative").inks(ramps)
         printed = known(name).model.lab(inks)
         down = len(ramps) // 2

@@ -309,9 +309,13 @@ class Inverse:
                 order = np.argsort(elevation[rows, at])
                 black = inks[rows, at, self.model.black_index][order]
                 table[:, at] = np.interp(_ELEVATIONS_DEG, elevation[rows, at][order], black)
-        # Rays that come to lie lower on their way to black must not lose what they held, nor those between two of these.
+        # Rays that come to lie lower on their way to black must not lose what they held, nor those between two of these;
+        # nor those that turn to a hue beside. Where inks beyond the process colors stand in for black in one hue, the next
+        # has nothing to do with it.
         table = np.maximum.accumulate(table[::-1])[::-1]
-        table = gaussian_filter(maximum_filter(table, (3, 1)), 1.1, mode=("nearest", "wrap"))
+        beside = 1 if extras(self.model).any() else 3
+        table = maximum_filter(table, (3, beside), mode=("nearest", "wrap"))
+        table = gaussian_filter(table, 1.1, mode=("nearest", "wrap"))
         return np.column_stack([table, table[:, 0]])
 
     @computed_once
