@@ -17,8 +17,8 @@ demo: $(VENV)/.base web/dist/index.html
 	@PLINTO_DEMO=1 $(BIN)/python scripts/serve.py --port $(PORT)
 
 test:
-	@# The shop first, for all tests use it; then the longest. Three at a time on two cores, for the browser's tests wait for
-	@# a third of their time.
+	@# The shop first, for all tests use it; then the longest. Three at a time on two cores, for the browser's tests alone
+	@# leave nearly half of both idle.
 	$(MAKE) --output-sync=target -j3 shop lint check-types test-web test-browser test-core test-server test-command
 
 # The shop's profiles, made once for whatever runs after: tests, demo, bench.
@@ -85,7 +85,7 @@ test-command: shop
 test-web: web/node_modules/.installed
 	cd web && npx vitest run
 
-# Two houses, each with a browser of its own: their tests wait more than they compute.
+# Two houses, each with a browser of its own: one after the other they were what all else waited for.
 test-browser: test-browser-bench test-browser-rooms
 
 BENCH_TESTS := $(addprefix tests/browser/test_,bench.py bench_in_full.py colors_and_batches.py conditions.py)
